@@ -1,0 +1,103 @@
+using System.Reflection;
+using Bellator.Core.Auditing;
+using Bellator.Core.Checks;
+using Bellator.Core.Facts;
+using Bellator.Core.Reports;
+using Bellator.Core.Scoring;
+using Bellator.Core.Sources;
+
+namespace Bellator.Cli;
+
+internal sealed record AuditRequest(string Path, string? Sarif, string? Json, string? Areas, string? Facts, int Threads, string FailOn, bool Tests, bool Quiet);
+
+/// <summary><c>bellator audit</c>.</summary>
+internal static class AuditCommand
+{
+    private static readonly string[] Severities = ["none", "low", "medium", "high", "critical"];
+
+    public static int Run(AuditRequest request, CancellationToken cancel)
+    {
+        var areas = request.Areas?.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries) ?? [];
+        if (areas.FirstOrDefault(a => !CheckList.Areas.Contains(a)) is { } unknown)
+        {
+            throw new UsageException($"there is no area “{unknown}”; there are {string.Join(", ", CheckList.Areas)}");
+        }
+
+        if (request.Threads is < 1 or > 256)
+        {
+            throw new UsageException("--threads takes a number from 1 to 256");
+        }
+
+        var options = new AuditOptions
+        {
+            Areas = areas,
+            Threads = request.Threads,
+            Facts = request.Facts is null ? FactBase.Shipped : FactBase.Load(request.Facts),
+        };
+        var tree = SourceLoader.Load(request.Path, SourceLimits.Default with { IncludeTests = request.Tests }, cancel);
+        using var progress = new ProgressLine(request.Quiet);
+        var result = Audit.Run(tree, options, progress.Show, cancel);
+        progress.Clear();
+        var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
+        Write(request.Sarif, () => SarifReport.Write(result, version));
+        Write(request.Json, () => JsonReport.Write(result, version));
+        if (!request.Quiet)
+        {
+            SummaryReport.Write(result, Console.Out);
+        }
+
+        var threshold = Array.IndexOf(Severities, request.FailOn);
+        return threshold > 0 && result.Findings.Any(f => Array.IndexOf(Severities, Cvss31.Rating(f.Score)) >= threshold)
+            ? CommandLine.ThresholdReached
+            : CommandLine.Done;
+    }
+
+    private static void Write(string? path, Func<string> content)
+    {
+        if (path is null)
+        {
+            return;
+        }
+
+        try
+        {
+            File.WriteAllText(path, content());
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new UsageException($"{path}: cannot be written: {e.Message}");
+        }
+    }
+}
+
+/// <summary>One line on the error output that is written over while an audit runs.</summary>
+internal sealed class ProgressLine(bool quiet) : IDisposable
+{
+    private readonly Lock _gate = new();
+    private readonly bool _show = !quiet && !Console.IsErrorRedirected;
+    private long _last;
+
+    public void Show(AuditProgress progress)
+    {
+        lock (_gate)
+        {
+            if (!_show || Environment.TickCount64 - _last < 100)
+            {
+                return;
+            }
+
+            _last = Environment.TickCount64;
+            Console.Error.Write($"\r{progress.Stage} {progress.FilesDone}/{progress.FilesTotal} files, {progress.Share:0%}      ");
+        }
+    }
+
+    public void Clear()
+    {
+        if (_show)
+        {
+            Console.Error.Write("\r" + new string(' ', 60) + "\r");
+        }
+    }
+
+    public void Dispose() => Clear();
+}

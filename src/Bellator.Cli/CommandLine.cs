@@ -1,0 +1,87 @@
+using System.CommandLine;
+using Bellator.Core.Checks;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+
+namespace Bellator.Cli;
+
+/// <summary>The commands that need no database.</summary>
+internal static class CommandLine
+{
+    public const int Done = 0;
+    public const int ThresholdReached = 1;
+    public const int BadInput = 2;
+    public const int InternalError = 3;
+
+    public static int Run(string[] args)
+    {
+        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine() };
+        var parsed = root.Parse(args);
+        if (parsed.Errors.Count > 0)
+        {
+            foreach (var error in parsed.Errors)
+            {
+                Console.Error.WriteLine("bellator: " + error.Message);
+            }
+
+            Console.Error.WriteLine("Try: bellator audit --help");
+            return BadInput;
+        }
+
+        return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+    }
+
+    private static Command AuditCommandLine()
+    {
+        var path = new Argument<string>("PATH") { Description = "A folder, a .zip, .tar or .tar.gz, or one file" };
+        var sarif = new Option<string?>("--sarif") { Description = "Write SARIF 2.1.0 to this file", HelpName = "FILE" };
+        var json = new Option<string?>("--json") { Description = "Write a JSON report to this file", HelpName = "FILE" };
+        var area = new Option<string?>("--area") { Description = "Only these areas: " + string.Join(", ", CheckList.Areas), HelpName = "a,b" };
+        var facts = new Option<string?>("--facts") { Description = "Folder with further facts files", HelpName = "DIR" };
+        var threads = new Option<int>("--threads") { Description = "Threads for reading", HelpName = "N", DefaultValueFactory = _ => Environment.ProcessorCount };
+        var failOn = new Option<string>("--fail-on") { Description = "Exit with 1 from this severity on: none, low, medium, high, critical", HelpName = "SEVERITY", DefaultValueFactory = _ => "none" };
+        failOn.AcceptOnlyFromAmong("none", "low", "medium", "high", "critical");
+        var tests = new Option<bool>("--tests") { Description = "Audit test code too" };
+        var quiet = new Option<bool>("--quiet") { Description = "No summary and no progress" };
+        var command = new Command("audit", "Audit a folder, archive or file") { path, sarif, json, area, facts, threads, failOn, tests, quiet };
+        command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => AuditCommand.Run(
+            new AuditRequest(
+                parsed.GetValue(path)!,
+                parsed.GetValue(sarif),
+                parsed.GetValue(json),
+                parsed.GetValue(area),
+                parsed.GetValue(facts),
+                parsed.GetValue(threads),
+                parsed.GetValue(failOn)!,
+                parsed.GetValue(tests),
+                parsed.GetValue(quiet)),
+            cancel))));
+        return command;
+    }
+
+    private static int Guarded(Func<int> action)
+    {
+        try
+        {
+            return action();
+        }
+        catch (Exception e) when (e is SourceException or FactsException or UsageException)
+        {
+            Console.Error.WriteLine("bellator: " + e.Message);
+            return BadInput;
+        }
+        catch (OperationCanceledException)
+        {
+            Console.Error.WriteLine("bellator: cancelled");
+            return BadInput;
+        }
+        catch (Exception e)
+        {
+            Console.Error.WriteLine("bellator: internal error, please report it: " + e);
+            return InternalError;
+        }
+    }
+}
+
+/// <summary>The command was called with something it cannot use.</summary>
+internal sealed class UsageException(string message) : Exception(message);

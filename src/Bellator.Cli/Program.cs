@@ -1,0 +1,3 @@
+using Bellator.Cli;
+
+return CommandLine.Run(args);

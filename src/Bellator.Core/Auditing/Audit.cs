@@ -1,0 +1,206 @@
+using System.Diagnostics;
+using Bellator.Core.Checks;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Parsing;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Auditing;
+
+/// <summary>What an audit is to do.</summary>
+public sealed record AuditOptions
+{
+    /// <summary>Areas to check; empty for all.</summary>
+    public IReadOnlyList<string> Areas { get; init; } = [];
+
+    public FactBase Facts { get; init; } = FactBase.Shipped;
+
+    public int Threads { get; init; } = Environment.ProcessorCount;
+}
+
+/// <summary>How far an audit is.</summary>
+/// <param name="Stage">reading, following, checking, done.</param>
+/// <param name="Share">Of the whole, from 0 to 1.</param>
+public sealed record AuditProgress(string Stage, double Share, int FilesDone, int FilesTotal, int Findings);
+
+/// <summary>Runs the stages one after another over a source tree.</summary>
+public static class Audit
+{
+    /// <summary>Nested code is read by recursion; the usual stack of one MiB is too small for what people generate.</summary>
+    private const int StackBytes = 256 * 1024 * 1024;
+
+    private const double ReadingShare = 0.45;
+
+    /// <exception cref="OperationCanceledException">It was cancelled.</exception>
+    public static AuditResult Run(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress = null, CancellationToken cancel = default)
+    {
+        AuditResult? result = null;
+        OnLargeStack(() => result = RunHere(tree, options, progress, cancel));
+        return result!;
+    }
+
+    private static AuditResult RunHere(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress, CancellationToken cancel)
+    {
+        var watch = Stopwatch.StartNew();
+        var notes = new List<AuditNote>();
+        var files = ReadFiles(tree, options, notes, progress, cancel);
+        var parseTime = watch.Elapsed;
+        var program = ProgramCode.Build(tree, files);
+        var flow = new ProgramFlow(program, options.Facts);
+        flow.Run(share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
+        if (flow.BoundedFunctions > 0)
+        {
+            notes.Add(new AuditNote("", $"{flow.BoundedFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));
+        }
+
+        progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
+        var findings = Check(program, flow, options, cancel);
+        var figures = new AuditFigures(
+            tree.Files.Count,
+            tree.LineCount,
+            files.Sum(f => (long)f.NodeCount),
+            files.Sum(f => (long)f.OpaqueCount),
+            files.Sum(f => (long)f.ErrorCount),
+            program.Functions.Count,
+            flow.BoundedFunctions,
+            parseTime,
+            watch.Elapsed);
+        progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures);
+    }
+
+    private static FileCode[] ReadFiles(SourceTree tree, AuditOptions options, List<AuditNote> notes, Action<AuditProgress>? progress, CancellationToken cancel)
+    {
+        var files = new FileCode[tree.Files.Count];
+        var next = -1;
+        var done = 0;
+        var gate = new Lock();
+        var threads = Math.Clamp(options.Threads, 1, Math.Max(1, tree.Files.Count));
+        Exception? failure = null;
+        OnLargeStacks(threads, () =>
+        {
+            using var parser = new SyntaxParser();
+            int index;
+            while ((index = Interlocked.Increment(ref next)) < files.Length && !cancel.IsCancellationRequested && failure is null)
+            {
+                try
+                {
+                    files[index] = ReadFile(parser, tree.Files[index], notes, gate);
+                }
+                catch (Exception e)
+                {
+                    failure = new InvalidOperationException($"{tree.Files[index].Path}: {e.Message}", e);
+                    return;
+                }
+
+                var finished = Interlocked.Increment(ref done);
+                if ((finished & 15) == 0 || finished == files.Length)
+                {
+                    progress?.Invoke(new AuditProgress("reading", ReadingShare * finished / files.Length, finished, files.Length, 0));
+                }
+            }
+        });
+        cancel.ThrowIfCancellationRequested();
+        return failure is null ? files : throw failure;
+    }
+
+    private static FileCode ReadFile(SyntaxParser parser, SourceFile file, List<AuditNote> notes, Lock gate)
+    {
+        using var tree = parser.Parse(file);
+        if (tree is null)
+        {
+            lock (gate)
+            {
+                notes.Add(new AuditNote(file.Path, "the parser gave up on this file; it was not audited"));
+            }
+
+            return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
+        }
+
+        var unit = Reader.Read(tree, file);
+        if (unit.ErrorCount > 0 || unit.CutCount > 0)
+        {
+            lock (gate)
+            {
+                notes.Add(new AuditNote(file.Path, unit.CutCount > 0
+                    ? $"{unit.CutCount} parts lie too deep and were left out"
+                    : $"{unit.ErrorCount} places did not parse; the rest of the file was audited"));
+            }
+        }
+
+        return Lowering.Lower(unit);
+    }
+
+    private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, AuditOptions options, CancellationToken cancel)
+    {
+        var context = new CheckContext(program, flow, [.. flow.Events()]);
+        var found = new List<Finding>();
+        foreach (var check in CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area)))
+        {
+            cancel.ThrowIfCancellationRequested();
+
+            // One place is one finding: the surest way to it is shown.
+            found.AddRange(check.Run(context)
+                .GroupBy(f => (f.At, f.Subject))
+                .Select(g => g.OrderByDescending(f => f.Certainty).ThenBy(f => f.Steps.Count).ThenBy(f => f.Message, StringComparer.Ordinal).First())
+                .GroupBy(f => f.At)
+                .Select(g => g.OrderByDescending(f => f.Certainty).First()));
+        }
+
+        var prints = new Fingerprints(program.Tree);
+        return [.. found
+            .OrderByDescending(f => f.Score).ThenByDescending(f => f.Certainty)
+            .ThenBy(f => program.Tree.Files[f.At.File].Path, StringComparer.Ordinal).ThenBy(f => f.At.Start).ThenBy(f => f.Check.Id, StringComparer.Ordinal)
+            .Select(f => Report(f, program.Tree, prints))];
+    }
+
+    private static ReportedFinding Report(Finding finding, SourceTree tree, Fingerprints prints)
+    {
+        string PathOf(Location at) => tree.Files[at.File].Path;
+        return new ReportedFinding(
+            finding.Check.Id,
+            finding.Check.Area,
+            finding.Certainty,
+            finding.Message,
+            PathOf(finding.At),
+            tree.RegionOf(finding.At),
+            Languages.Family(tree.Files[finding.At.File].Language),
+            [.. finding.Cwes],
+            finding.Score,
+            [.. finding.Steps.Where(s => s.At.IsKnown).Select(s => new ReportedStep(s.Kind.ToString().ToLowerInvariant(), s.Note, PathOf(s.At), tree.RegionOf(s.At)))],
+            [.. finding.Related.Where(r => r.IsKnown && r != finding.At).Select(r => new ReportedPlace(PathOf(r), tree.RegionOf(r)))],
+            prints.Of(finding));
+    }
+
+    private static void OnLargeStack(Action action) => OnLargeStacks(1, action);
+
+    private static void OnLargeStacks(int count, Action action)
+    {
+        var failures = new List<Exception>();
+        var threads = Enumerable.Range(0, count).Select(_ => new Thread(
+            () =>
+            {
+                try
+                {
+                    action();
+                }
+                catch (Exception e)
+                {
+                    lock (failures)
+                    {
+                        failures.Add(e);
+                    }
+                }
+            },
+            StackBytes)).ToList();
+        threads.ForEach(t => t.Start());
+        threads.ForEach(t => t.Join());
+        if (failures.Count > 0)
+        {
+            System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failures[0]).Throw();
+        }
+    }
+}

@@ -1,0 +1,103 @@
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Scoring;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Checks;
+
+/// <summary>One weakness: how to recognise it, and what a reviewer and a developer need to know about it.</summary>
+public abstract class Check
+{
+    private double? _score;
+
+    /// <summary>Area and name, such as <c>passwords/fast-hash</c>.</summary>
+    public abstract string Id { get; }
+
+    /// <summary>A plain sentence.</summary>
+    public abstract string Title { get; }
+
+    /// <summary>Numbers in the Common Weakness Enumeration, the closest first.</summary>
+    public abstract IReadOnlyList<int> Cwes { get; }
+
+    /// <summary>Requirements of the OWASP Application Security Verification Standard 5.0; numbers from memory.</summary>
+    public abstract IReadOnlyList<string> Asvs { get; }
+
+    /// <summary>CVSS 3.1 base vector of a typical case; the reviewer knows the circumstances better.</summary>
+    public abstract string Vector { get; }
+
+    public abstract string Why { get; }
+
+    /// <summary>What would make it a false alarm.</summary>
+    public abstract string FalseAlarm { get; }
+
+    public string Area => Id[..Id.IndexOf('/', StringComparison.Ordinal)];
+
+    public double Score => _score ??= Cvss31.BaseScore(Vector);
+
+    /// <summary>How to mend it in the language at hand.</summary>
+    public abstract string Mend(string language);
+
+    public abstract IEnumerable<Finding> Run(CheckContext context);
+}
+
+/// <summary>What checks read.</summary>
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnlyList<FlowEvent> events)
+{
+    public ProgramCode Program { get; } = program;
+
+    public ProgramFlow Flow { get; } = flow;
+
+    public IReadOnlyList<FlowEvent> Events { get; } = events;
+
+    public Facts.Words Words => Flow.Words;
+
+    public IEnumerable<FlowEvent> EventsOf(params EventKind[] kinds) => Events.Where(e => kinds.Contains(e.Kind));
+
+    /// <summary>A parameter says something only if nobody in the program calls the function: otherwise its callers say it better.</summary>
+    public bool Counts(Taint taint) => !taint.IsParameter || !Flow.IsCalled(taint.Origin.Function);
+
+    /// <summary>Taints that bring a password as typed, from the request or from a parameter that nobody in the program fills.</summary>
+    public IEnumerable<Taint> Passwords(Value value) => Passwords(value.Taints);
+
+    public IEnumerable<Taint> Passwords(IEnumerable<Taint> taints) =>
+        taints.Where(t => t.Origin.Kind != OriginKind.Stored && Words.IsPassword(t.Origin.Name) && Counts(t));
+
+    public static Certainty CertaintyOf(Taint taint, bool guessed) =>
+        guessed || taint.Guessed || taint.Origin.Kind != OriginKind.Request ? Certainty.Matched : Certainty.Traced;
+
+    /// <summary>The way of a taint, ending at a place.</summary>
+    public static IReadOnlyList<FindingStep> Steps(Taint taint, Location end, string note)
+    {
+        var steps = taint.Trace.Steps().Select(s => new FindingStep(s.Kind, s.At, s.Note)).ToList();
+        if (steps.Count == 0 || steps[^1].At != end)
+        {
+            steps.Add(new FindingStep(StepKind.Sink, end, note));
+        }
+        else
+        {
+            steps[^1] = steps[^1] with { Kind = StepKind.Sink };
+        }
+
+        return steps;
+    }
+
+    public static string Describe(Origin origin) => origin.Kind switch
+    {
+        OriginKind.Request when origin.Name is null => $"the request's {PartName(origin.Part)}",
+        OriginKind.Request => $"“{origin.Name}” from the request's {PartName(origin.Part)}",
+        OriginKind.Parameter => $"the parameter “{origin.Name}”",
+        _ => $"the column “{origin.Name}”",
+    };
+
+    private static string PartName(string part) => part switch
+    {
+        "query" => "address",
+        "form" => "form",
+        "body" => "body",
+        "cookie" => "cookies",
+        "header" => "headers",
+        "path" => "path",
+        "upload" => "upload",
+        _ => "input",
+    };
+}

@@ -1,0 +1,51 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Passwords;
+
+/// <summary>A password is hashed with a function made to be fast.</summary>
+public sealed class FastHash : Check
+{
+    public override string Id => "passwords/fast-hash";
+
+    public override string Title => "Password is hashed with a fast function";
+
+    public override IReadOnlyList<int> Cwes => [916, 328];
+
+    public override IReadOnlyList<string> Asvs => ["V11.4.2"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:H/UI:N/S:C/C:H/I:L/A:N";
+
+    public override string Why =>
+        "MD5, SHA-1 and SHA-2 are made to be fast: ordinary graphics cards try thousands of millions of guesses a second against them. Nesting them or adding a salt does not change that.";
+
+    public override string FalseAlarm => "The digest is not what is stored or compared: it is a key for a look-up in a list of leaked passwords, or a protocol prescribes it.";
+
+    public override string Mend(string language) => PasswordAdvice.Hash(language);
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var hash in context.EventsOf(EventKind.Hash))
+        {
+            var scheme = hash.Role("scheme").Constant ?? "";
+            var input = hash.Role("input");
+            if (!HashSchemes.IsFast(scheme) || context.Passwords(FieldAccess.DeepTaints(input)).FirstOrDefault(t => t.Hiding is Hiding.Plain or Hiding.Encoded) is not { } password)
+            {
+                continue;
+            }
+
+            var salted = (input.Text is not null && input.Text.Alternatives.Any(a => a.Count > 1)) || hash.Roles.ContainsKey("salt");
+            yield return new Finding
+            {
+                Check = this,
+                At = hash.At,
+                Certainty = CheckContext.CertaintyOf(password, hash.Guessed),
+                Message = salted
+                    ? $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, which is fast to guess against even with a salt."
+                    : $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, which is fast to guess against, and without a salt.",
+                Steps = CheckContext.Steps(password, hash.At, "hashed with " + scheme),
+                MoreCwes = salted ? [] : [759],
+                Subject = scheme,
+            };
+        }
+    }
+}

@@ -1,0 +1,97 @@
+using System.Globalization;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Passwords;
+
+/// <summary>
+/// A password hash is cheaper than the published minimum: OWASP Password Storage Cheat Sheet (bcrypt 10; PBKDF2-HMAC-SHA256 600 000,
+/// -SHA512 210 000, -SHA1 1 300 000; scrypt N = 2^17; Argon2id 19 MiB).
+/// </summary>
+public sealed class LowWorkFactor : Check
+{
+    public override string Id => "passwords/low-work-factor";
+
+    public override string Title => "Password hash is too cheap to compute";
+
+    public override IReadOnlyList<int> Cwes => [916];
+
+    public override IReadOnlyList<string> Asvs => ["V11.4.2"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:H/UI:N/S:U/C:H/I:N/A:N";
+
+    public override string Why =>
+        "The work factor is what makes each guess cost time. Below the published minimum a stolen table can be guessed through many times faster than intended; each step of bcrypt's cost doubles it.";
+
+    public override string FalseAlarm => "The low value is only used in tests, or a setting raises it in production.";
+
+    public override string Mend(string language) => language switch
+    {
+        "php" => "Leave the cost out of password_hash() (its default is 10, 12 from PHP 8.4), or set ['cost' => 12]; PBKDF2 with SHA-256 needs 600 000 rounds.",
+        _ => "Use a bcrypt cost of 12, at least 10; PBKDF2 with SHA-256 needs 600 000 rounds; scrypt N 131072; Argon2id 19 MiB and 2 passes.",
+    };
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var hash in context.EventsOf(EventKind.Hash))
+        {
+            if (!hash.Roles.TryGetValue("cost", out var cost) || hash.Fact?.Hash is not { } fact)
+            {
+                continue;
+            }
+
+            var scheme = hash.Role("scheme").Constant ?? fact.Scheme ?? "";
+            var (minimum, unit) = Minimum(scheme, hash.Role("digest").Constant);
+            var given = cost.Constant ?? FieldFor(scheme, fact.CostFields, cost);
+            if (minimum == 0 || given is null || !double.TryParse(given, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) || number <= 0 || number >= minimum)
+            {
+                continue;
+            }
+
+            // Key derivation is also used for other secrets; bcrypt and Argon2 are for passwords only.
+            if (scheme is "pbkdf2" or "scrypt" && !context.Passwords(FieldAccess.DeepTaints(hash.Role("input"))).Any())
+            {
+                continue;
+            }
+
+            yield return new Finding
+            {
+                Check = this,
+                At = hash.At,
+                Certainty = Certainty.Matched,
+                Message = $"{SchemeTitle(scheme)} is used with {unit} {number.ToString("0", CultureInfo.InvariantCulture)}; the published minimum is {minimum.ToString("0", CultureInfo.InvariantCulture)}.",
+                Subject = scheme,
+            };
+        }
+    }
+
+    private static string? FieldFor(string scheme, List<string> fields, Value cost)
+    {
+        // Argon2 and bcrypt share one options object in some libraries; each has its own field.
+        foreach (var field in fields)
+        {
+            if (cost.Field(field)?.Constant is { } given && (scheme.StartsWith("argon", StringComparison.Ordinal) ? field.StartsWith("memory", StringComparison.Ordinal) : !field.StartsWith("memory", StringComparison.Ordinal)))
+            {
+                return given;
+            }
+        }
+
+        return null;
+    }
+
+    private static (double Minimum, string Unit) Minimum(string scheme, string? digest) => scheme switch
+    {
+        "bcrypt" => (10, "cost"),
+        "scrypt" => (131072, "N"),
+        "argon2id" or "argon2i" or "argon2d" => (19456, "KiB of memory:"),
+        "pbkdf2" => (digest?.ToLowerInvariant() switch { "sha512" => 210_000, "sha1" or null => 1_300_000, _ => 600_000 }, "rounds:"),
+        _ => (0, ""),
+    };
+
+    private static string SchemeTitle(string scheme) => scheme switch
+    {
+        "bcrypt" => "bcrypt",
+        "scrypt" => "scrypt",
+        "pbkdf2" => "PBKDF2",
+        _ => "Argon2",
+    };
+}

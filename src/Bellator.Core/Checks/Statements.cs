@@ -1,0 +1,64 @@
+using Bellator.Core.Application;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks;
+
+/// <summary>A value that goes into a column or is compared with one, by text or by binding.</summary>
+internal sealed record ColumnUse(FlowEvent Event, SqlStatement Statement, SqlSlot Slot, IReadOnlyList<Taint> Taints);
+
+/// <summary>Reads the statements that reach the database.</summary>
+internal static class Statements
+{
+    public static IEnumerable<SqlStatement> Of(Value text)
+    {
+        if (text.Text is not null)
+        {
+            return text.Text.Alternatives.Select(SqlStatement.Parse);
+        }
+
+        if (text.Constant is not null)
+        {
+            return [SqlStatement.Parse([Piece.Text(text.Constant)])];
+        }
+
+        return text.IsTainted ? [SqlStatement.Parse([Piece.Hole(text.Taints, Sources.Location.None)])] : [];
+    }
+
+    /// <summary>Every value of every statement with what it carries.</summary>
+    public static IEnumerable<ColumnUse> Uses(CheckContext context)
+    {
+        foreach (var happening in context.EventsOf(EventKind.Query, EventKind.Run))
+        {
+            var text = happening.Role("text");
+            var values = happening.Role("values");
+            foreach (var statement in Of(text))
+            {
+                foreach (var slot in statement.Slots)
+                {
+                    if (slot.Hole is { } hole)
+                    {
+                        if (hole.Taints.Count > 0 && happening.Kind == EventKind.Query)
+                        {
+                            yield return new ColumnUse(happening, statement, slot, hole.Taints);
+                        }
+                    }
+                    else if (Bound(values, slot.Placeholder!) is { } bound)
+                    {
+                        yield return new ColumnUse(happening, statement, slot, bound);
+                    }
+                }
+            }
+        }
+    }
+
+    private static IReadOnlyList<Taint>? Bound(Value values, string placeholder)
+    {
+        var value = values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+        if (value is null && values.Fields is null && placeholder == "0" && values.IsTainted)
+        {
+            value = values;
+        }
+
+        return value?.Taints.Count > 0 ? value.Taints : null;
+    }
+}

@@ -1,0 +1,375 @@
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Code;
+
+/// <summary>Connects names to the variables they mean, by the scope rules of the language, before lowering.</summary>
+internal sealed class Binder
+{
+    private readonly bool _php;
+    private Scope _scope;
+    private FunctionDeclaration? _function;
+
+    private Binder(bool php)
+    {
+        _php = php;
+        _scope = new Scope(null, null);
+    }
+
+    public static void Bind(FileUnit unit)
+    {
+        var binder = new Binder(unit.File.Language == Language.Php);
+        binder.VisitBody(unit.Body);
+    }
+
+    private void VisitBody(Block body)
+    {
+        if (!_php)
+        {
+            HoistFunctionWide(body);
+            DeclareBlock(body.Statements);
+        }
+
+        foreach (var statement in body.Statements)
+        {
+            Visit(statement);
+        }
+    }
+
+    private void Visit(Node? node)
+    {
+        switch (node)
+        {
+            case null:
+                return;
+            case Name name:
+                name.Binding = Resolve(name.Text);
+                return;
+            case FunctionDeclaration function:
+                VisitFunction(function);
+                return;
+            case FunctionStatement statement when !_php:
+                statement.Binding = Resolve(statement.Function.Name);
+                VisitFunction(statement.Function);
+                return;
+            case ClassStatement statement when !_php:
+                statement.Binding = Resolve(statement.Declaration.Name);
+                VisitChildren(statement);
+                return;
+            case ClassExpression { Declaration.Name.Length: > 0 } type when !_php:
+                VisitChildren(type);
+                return;
+            case Block block when !_php:
+                InScope(() =>
+                {
+                    DeclareBlock(block.Statements);
+                    VisitChildren(block);
+                });
+                return;
+            case Loop or ForEach or Switch when !_php:
+                InScope(() =>
+                {
+                    DeclareLoop(node);
+                    VisitChildren(node);
+                });
+                MarkTargets(node);
+                return;
+            case Try attempt when !_php:
+                Visit(attempt.Body);
+                foreach (var clause in attempt.Catches)
+                {
+                    InScope(() =>
+                    {
+                        DeclareTarget(clause.Target);
+                        Visit(clause.Target);
+                        Visit(clause.Body);
+                    });
+                }
+
+                Visit(attempt.Finally);
+                return;
+            case Import import:
+                foreach (var imported in import.Names)
+                {
+                    imported.Local.Binding = Resolve(imported.Local.Text);
+                }
+
+                return;
+            case GlobalDeclaration global:
+                foreach (var name in global.Names)
+                {
+                    name.Binding = _scope.Names[name.Text] = new Variable(name.Text, _function) { Shared = true };
+                }
+
+                return;
+            case Assignment assignment:
+                VisitChildren(assignment);
+                MarkWritten(assignment.Target);
+                return;
+            default:
+                VisitChildren(node);
+                MarkTargets(node);
+                return;
+        }
+    }
+
+    private void MarkTargets(Node node)
+    {
+        if (node is ForEach loop)
+        {
+            MarkWritten(loop.Value);
+            MarkWritten(loop.Key);
+        }
+    }
+
+    private void VisitChildren(Node node)
+    {
+        foreach (var child in NodeChildren.Of(node))
+        {
+            Visit(child);
+        }
+    }
+
+    private void InScope(Action action)
+    {
+        var outer = _scope;
+        _scope = new Scope(outer, outer.Function);
+        action();
+        _scope = outer;
+    }
+
+    private void VisitFunction(FunctionDeclaration function)
+    {
+        foreach (var parameter in function.Parameters)
+        {
+            Visit(parameter.Default);
+        }
+
+        var outer = _scope;
+        var outerFunction = _function;
+        foreach (var used in function.Uses ?? [])
+        {
+            used.Binding = Resolve(used.Text);
+        }
+
+        _function = function;
+        _scope = new Scope(outer, function);
+        foreach (var used in function.Uses ?? [])
+        {
+            if (used.Binding is Variable captured)
+            {
+                captured.Captured = true;
+                _scope.Names[used.Text] = captured;
+            }
+        }
+
+        foreach (var parameter in function.Parameters)
+        {
+            DeclareTarget(parameter.Target);
+            Visit(parameter.Target);
+        }
+
+        if (!_php && function.Name.Length > 0 && !_scope.Names.ContainsKey(function.Name) && outer.Find(function.Name) is null)
+        {
+            _scope.Names[function.Name] = new Variable(function.Name, function);
+        }
+
+        VisitBody(function.Body);
+        _scope = outer;
+        _function = outerFunction;
+    }
+
+    private Variable? Resolve(string name)
+    {
+        if (_php)
+        {
+            return ResolvePhp(name);
+        }
+
+        var variable = _scope.Find(name);
+        if (variable is not null && variable.Owner != _function)
+        {
+            variable.Captured = true;
+        }
+
+        return variable;
+    }
+
+    private Variable? ResolvePhp(string name)
+    {
+        if (!name.StartsWith('$') || name is "$GLOBALS" || (name.StartsWith("$_", StringComparison.Ordinal) && name.Length > 3 && char.IsUpper(name[2])))
+        {
+            return null;
+        }
+
+        if (_scope.Names.TryGetValue(name, out var known))
+        {
+            if (known.Owner != _function)
+            {
+                known.Captured = true;
+            }
+
+            return known;
+        }
+
+        if (_function is { IsArrow: true })
+        {
+            for (var scope = _scope.Parent; scope is not null; scope = scope.Function is { IsArrow: true } ? scope.Parent : null)
+            {
+                if (scope.Names.TryGetValue(name, out var outer))
+                {
+                    outer.Captured = true;
+                    return outer;
+                }
+            }
+        }
+
+        return _scope.Names[name] = new Variable(name, _function) { Shared = _function is null };
+    }
+
+    private void MarkWritten(Expression? target)
+    {
+        switch (target)
+        {
+            case Name { Binding: Variable variable } when variable.Owner != _function && !variable.Shared:
+                variable.WrittenInside = true;
+                break;
+            case DefaultTarget fallback:
+                MarkWritten(fallback.Target);
+                break;
+            case Member member:
+                MarkWritten(Root(member.Target));
+                break;
+            case IndexExpression index:
+                MarkWritten(Root(index.Target));
+                break;
+            case ObjectLiteral pattern:
+                foreach (var entry in pattern.Entries)
+                {
+                    MarkWritten(entry.Value);
+                }
+
+                break;
+        }
+    }
+
+    private static Expression? Root(Expression target) => target switch
+    {
+        Member member => Root(member.Target),
+        IndexExpression index => Root(index.Target),
+        Name name => name,
+        _ => null,
+    };
+
+    private void DeclareTarget(Expression? target)
+    {
+        switch (target)
+        {
+            case Name name:
+                _scope.Names.TryAdd(name.Text, new Variable(name.Text, _function));
+                break;
+            case DefaultTarget fallback:
+                DeclareTarget(fallback.Target);
+                break;
+            case ObjectLiteral pattern:
+                foreach (var entry in pattern.Entries)
+                {
+                    DeclareTarget(entry.Value);
+                }
+
+                break;
+        }
+    }
+
+    private void DeclareBlock(IReadOnlyList<Statement> statements)
+    {
+        foreach (var statement in statements)
+        {
+            switch (statement)
+            {
+                case VariableDeclaration { FunctionWide: false } declaration:
+                    DeclareTarget(declaration.Target);
+                    break;
+                case FunctionStatement function:
+                    _scope.Names.TryAdd(function.Function.Name, new Variable(function.Function.Name, _function));
+                    break;
+                case ClassStatement type:
+                    _scope.Names.TryAdd(type.Declaration.Name, new Variable(type.Declaration.Name, _function));
+                    break;
+                case Import import:
+                    foreach (var imported in import.Names)
+                    {
+                        DeclareTarget(imported.Local);
+                    }
+
+                    break;
+            }
+        }
+    }
+
+    private void DeclareLoop(Node node)
+    {
+        switch (node)
+        {
+            case Loop { Initial: VariableDeclaration { FunctionWide: false } declaration }:
+                DeclareTarget(declaration.Target);
+                break;
+            case Loop { Initial: Block several }:
+                DeclareBlock(several.Statements);
+                break;
+            case ForEach { Declares: true } each:
+                DeclareTarget(each.Value);
+                break;
+            case Switch choice:
+                DeclareBlock([.. choice.Cases.SelectMany(c => c.Body)]);
+                break;
+        }
+    }
+
+    /// <summary>Declares <c>var</c> names of a whole function, wherever in it they stand.</summary>
+    private void HoistFunctionWide(Node node)
+    {
+        foreach (var child in NodeChildren.Of(node))
+        {
+            switch (child)
+            {
+                case null or Expression or FunctionStatement or ClassStatement:
+                    break;
+                case VariableDeclaration declaration:
+                    if (declaration.FunctionWide)
+                    {
+                        DeclareTarget(declaration.Target);
+                    }
+
+                    break;
+                case FunctionDeclaration or ClassDeclaration:
+                    break;
+                default:
+                    HoistFunctionWide(child);
+                    break;
+            }
+        }
+    }
+
+    private sealed class Scope(Scope? parent, FunctionDeclaration? function)
+    {
+        public Scope? Parent { get; } = parent;
+
+        public FunctionDeclaration? Function { get; } = function;
+
+        public Dictionary<string, Variable> Names { get; } = new(StringComparer.Ordinal);
+
+        public Variable? Find(string name)
+        {
+            for (var scope = this; scope is not null; scope = scope.Parent)
+            {
+                if (scope.Names.TryGetValue(name, out var variable))
+                {
+                    return variable;
+                }
+            }
+
+            return null;
+        }
+    }
+}

@@ -1,0 +1,274 @@
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Code;
+
+/// <summary>Turns the syntax of one file into functions of basic blocks. The syntax is not needed afterwards.</summary>
+public static class Lowering
+{
+    public static FileCode Lower(FileUnit unit)
+    {
+        Binder.Bind(unit);
+        var file = new FileCode(unit.File)
+        {
+            NodeCount = unit.NodeCount,
+            OpaqueCount = unit.OpaqueCount,
+            ErrorCount = unit.ErrorCount,
+            CutCount = unit.CutCount,
+        };
+        FunctionLowering.LowerTopLevel(file, unit);
+        return file;
+    }
+}
+
+/// <summary>Lowers one function; functions inside it get an instance of their own.</summary>
+internal sealed partial class FunctionLowering
+{
+    private readonly FileCode _file;
+    private readonly bool _php;
+    private readonly CodeFunction _function;
+    private readonly FunctionBuilder _code;
+    private readonly Stack<LoopTarget> _loops = new();
+    private string? _pendingLabel;
+
+    private FunctionLowering(FileCode file, CodeFunction function, FunctionDeclaration? declaration)
+    {
+        _file = file;
+        _php = file.Source.Language == Language.Php;
+        _function = function;
+        _code = new FunctionBuilder(declaration);
+    }
+
+    private sealed record LoopTarget(string? Label, FunctionBuilder.BlockBuilder Break, FunctionBuilder.BlockBuilder? Continue);
+
+    public static void LowerTopLevel(FileCode file, FileUnit unit)
+    {
+        var function = new CodeFunction { File = file, Name = "<file>", Span = unit.Body.Span };
+        file.Functions.Add(function);
+        var lowering = new FunctionLowering(file, function, null);
+        lowering.LowerStatements(unit.Body.Statements);
+        lowering._code.Finish(function);
+    }
+
+    private int LowerFunction(FunctionDeclaration declaration, CodeClass? owner)
+    {
+        var function = new CodeFunction
+        {
+            File = _file,
+            Name = declaration.Name,
+            Span = declaration.Span,
+            Class = owner ?? (declaration.IsArrow || _php ? _function.Class : null),
+            IsStatic = declaration.IsStatic,
+            IsArrow = declaration.IsArrow,
+            Outer = _function,
+            ReturnType = declaration.ReturnType,
+            Annotations = declaration.Annotations,
+            Parameters = [.. declaration.Parameters.Select(p => new CodeParameter(p.Name ?? "", p.Type, p.Variadic, p.Annotations))],
+        };
+        var index = _file.Functions.Count;
+        _file.Functions.Add(function);
+        var lowering = new FunctionLowering(_file, function, declaration);
+        lowering.LowerParameters(declaration, owner);
+        lowering.LowerStatements(declaration.Body.Statements);
+        lowering._code.Finish(function);
+        return index;
+    }
+
+    private void LowerParameters(FunctionDeclaration declaration, CodeClass? owner)
+    {
+        for (var i = 0; i < declaration.Parameters.Count; i++)
+        {
+            var parameter = declaration.Parameters[i];
+            var value = _code.Emit(Op.Parameter, parameter.Target.Span, i, text: parameter.Name);
+            if (parameter.Default is not null)
+            {
+                // Either the argument or the default: both may arrive.
+                value = Either(value, parameter.Default, parameter.Target.Span);
+            }
+
+            AssignTo(parameter.Target, value, parameter.Target.Span);
+            if (parameter is { Promoted: true, Name: { } name } && owner is not null)
+            {
+                var self = _code.Emit(Op.This, parameter.Target.Span);
+                _code.Emit(Op.SetField, parameter.Target.Span, self, value, text: name.TrimStart('$'));
+            }
+        }
+    }
+
+    private void LowerStatements(IReadOnlyList<Statement> statements)
+    {
+        foreach (var statement in statements)
+        {
+            // Functions and classes can be used before the line that declares them.
+            if (statement is FunctionStatement function)
+            {
+                Declare(function);
+            }
+            else if (statement is ClassStatement type && _php)
+            {
+                LowerClass(type.Declaration);
+            }
+        }
+
+        foreach (var statement in statements)
+        {
+            LowerStatement(statement);
+        }
+    }
+
+    private void Declare(FunctionStatement statement)
+    {
+        var index = LowerFunction(statement.Function, null);
+        var value = _code.Emit(Op.Function, statement.Span, index);
+        if (statement.Binding is Variable variable)
+        {
+            WriteVariable(variable, value, statement.Span);
+        }
+    }
+
+    private int LowerClass(ClassDeclaration declaration)
+    {
+        var name = declaration.Name;
+        if (_php && _file.Namespace.Length > 0 && name.Length > 0)
+        {
+            name = _file.Namespace + "\\" + name;
+        }
+
+        var type = new CodeClass
+        {
+            File = _file,
+            Name = name,
+            Kind = declaration.Kind,
+            Span = declaration.Span,
+            Base = QualifiedName(declaration.Base),
+            Interfaces = [.. declaration.Interfaces.Select(QualifyClass)],
+            Traits = [.. declaration.Traits.Select(QualifyClass)],
+            Fields = declaration.Fields,
+            Annotations = declaration.Annotations,
+        };
+        var index = _file.Classes.Count;
+        _file.Classes.Add(type);
+        foreach (var method in declaration.Methods)
+        {
+            var function = _file.Functions[LowerFunction(method, type)];
+            type.Methods.TryAdd(method.Name, function);
+        }
+
+        if (declaration.Fields.Any(f => f.Value is not null))
+        {
+            var function = new CodeFunction { File = _file, Name = "<fields>", Span = declaration.Span, Class = type, Outer = _function };
+            _file.Functions.Add(function);
+            new FunctionLowering(_file, function, null).LowerFields(declaration, function);
+        }
+
+        return index;
+    }
+
+    private void LowerFields(ClassDeclaration declaration, CodeFunction function)
+    {
+        foreach (var field in declaration.Fields)
+        {
+            if (field.Value is null)
+            {
+                continue;
+            }
+
+            var value = Lower(field.Value);
+            if (field.IsStatic)
+            {
+                var self = _code.Emit(Op.Global, field.Span, text: "self");
+                _code.Emit(Op.SetStatic, field.Span, self, value, text: field.Name);
+            }
+            else
+            {
+                var self = _code.Emit(Op.This, field.Span);
+                _code.Emit(Op.SetField, field.Span, self, value, text: field.Name);
+            }
+        }
+
+        _code.Finish(function);
+    }
+
+    private string? QualifiedName(Expression? expression) => expression switch
+    {
+        Name name => _php ? QualifyClass(name.Text) : name.Text,
+        Member member => QualifiedName(member.Target) + "." + member.MemberName,
+        _ => null,
+    };
+
+    private string QualifyClass(string name)
+    {
+        if (!_php)
+        {
+            return name;
+        }
+
+        if (name.StartsWith('\\'))
+        {
+            return name[1..];
+        }
+
+        var first = name.Split('\\')[0];
+        if (_file.Aliases.TryGetValue(first, out var full))
+        {
+            return full + name[first.Length..];
+        }
+
+        return _file.Namespace.Length > 0 ? _file.Namespace + "\\" + name : name;
+    }
+
+    private void WriteVariable(Variable variable, int value, Span span)
+    {
+        if (variable.Shared && !ReferenceEquals(variable.Owner, _code.Declaration))
+        {
+            _code.Emit(Op.StoreShared, span, -1, value, text: variable.Name);
+            return;
+        }
+
+        if (ReferenceEquals(variable.Owner, _code.Declaration))
+        {
+            _code.Write(variable, value);
+            if (variable.Shared)
+            {
+                // Files share their top-level variables; inside a function the name was declared global.
+                _code.Emit(Op.StoreShared, span, -1, value, text: variable.Name);
+            }
+
+            if (variable.Captured)
+            {
+                _code.Emit(Op.StoreCell, span, Cell(variable), value, text: variable.Name);
+            }
+
+            return;
+        }
+
+        _code.Emit(Op.StoreCell, span, Cell(variable), value, text: variable.Name);
+    }
+
+    private int ReadVariable(Variable variable, Span span)
+    {
+        if (ReferenceEquals(variable.Owner, _code.Declaration) && !variable.WrittenInside)
+        {
+            if (variable.Shared && _code.Declaration is not null && !_code.IsWritten(variable))
+            {
+                return _code.Emit(Op.LoadShared, span, text: variable.Name);
+            }
+
+            return _code.Read(variable);
+        }
+
+        return variable.Shared
+            ? _code.Emit(Op.LoadShared, span, text: variable.Name)
+            : _code.Emit(Op.LoadCell, span, Cell(variable), text: variable.Name);
+    }
+
+    private int Cell(Variable variable)
+    {
+        if (variable.Cell < 0)
+        {
+            variable.Cell = _file.CellCount++;
+        }
+
+        return variable.Cell;
+    }
+}

@@ -1,0 +1,224 @@
+using System.Reflection;
+using YamlDotNet.Core;
+using YamlDotNet.Serialization;
+using YamlDotNet.Serialization.NamingConventions;
+
+namespace Bellator.Core.Facts;
+
+/// <summary>A facts file that cannot be used; the message says where and why.</summary>
+public sealed class FactsException(string message, Exception? inner = null) : Exception(message, inner);
+
+/// <summary>All facts of one language, ready to look up.</summary>
+public sealed class LanguageFacts
+{
+    internal LanguageFacts(StringComparer names)
+    {
+        Calls = new(names);
+        Fields = new(names);
+        Globals = new(names);
+        Bases = new(names);
+        Names = names;
+    }
+
+    internal StringComparer Names { get; }
+
+    internal Dictionary<string, CallFact> Calls { get; }
+
+    internal Dictionary<string, ValueFact> Fields { get; }
+
+    internal Dictionary<string, ValueFact> Globals { get; }
+
+    internal Dictionary<string, string> Bases { get; }
+
+    internal Dictionary<string, string> Aliases { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Variable name to the type it is taken for.</summary>
+    internal Dictionary<string, string> Receivers { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>First parts of known names: modules, globals and types.</summary>
+    internal HashSet<string> Roots { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Types that have facts of their own.</summary>
+    internal HashSet<string> Types { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    public bool KnowsType(string type) => Types.Contains(type) || Bases.ContainsKey(type);
+
+    public CallFact? Call(string name) => Calls.GetValueOrDefault(name);
+
+    /// <summary>A method of a type or of those it is based on.</summary>
+    public CallFact? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method));
+
+    public ValueFact? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field));
+
+    public ValueFact? Global(string name) => Globals.GetValueOrDefault(name);
+
+    /// <summary>Remembers which roots and types the name belongs to.</summary>
+    internal void Note(string name)
+    {
+        Roots.Add(Root(name));
+        if (name.IndexOf('#', StringComparison.Ordinal) is > 0 and var at)
+        {
+            Types.Add(name[..at]);
+        }
+    }
+
+    public string Canonical(string module)
+    {
+        if (module.StartsWith("node:", StringComparison.Ordinal))
+        {
+            module = module[5..];
+        }
+
+        return Aliases.GetValueOrDefault(module, module);
+    }
+
+    private static string Root(string name)
+    {
+        var start = name.StartsWith("new ", StringComparison.Ordinal) ? 4 : 0;
+        var end = name.IndexOfAny(['.', '#', ':'], start);
+        return end < 0 ? name[start..] : name[start..end];
+    }
+
+    private T? Inherited<T>(string type, Func<string, T?> find)
+        where T : class
+    {
+        for (var depth = 0; depth < 10; depth++)
+        {
+            if (find(type) is { } found)
+            {
+                return found;
+            }
+
+            if (!Bases.TryGetValue(type, out var parent))
+            {
+                return null;
+            }
+
+            type = parent;
+        }
+
+        return null;
+    }
+}
+
+/// <summary>The facts that an audit uses: those shipped, and any from a folder of the user's.</summary>
+public sealed class FactBase
+{
+    private readonly Dictionary<string, LanguageFacts> _languages = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, HashSet<string>> _words = new(StringComparer.Ordinal);
+
+    private static readonly Lazy<FactBase> Shared = new(() => Load(null));
+
+    public static FactBase Shipped => Shared.Value;
+
+    /// <exception cref="FactsException">A file is not valid.</exception>
+    public static FactBase Load(string? folder)
+    {
+        var facts = new FactBase();
+        var assembly = Assembly.GetExecutingAssembly();
+        var deserializer = new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).Build();
+        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).Order(StringComparer.Ordinal))
+        {
+            using var stream = assembly.GetManifestResourceStream(name)!;
+            using var reader = new StreamReader(stream);
+            facts.Add(Parse(deserializer, reader, name));
+        }
+
+        if (folder is not null)
+        {
+            if (!Directory.Exists(folder))
+            {
+                throw new FactsException($"{folder}: no such folder of facts files");
+            }
+
+            foreach (var path in Directory.EnumerateFiles(folder, "*.yaml").Order(StringComparer.Ordinal))
+            {
+                using var reader = new StreamReader(path);
+                facts.Add(Parse(deserializer, reader, path));
+            }
+        }
+
+        return facts;
+    }
+
+    public LanguageFacts For(string language)
+    {
+        if (!_languages.TryGetValue(language, out var facts))
+        {
+            _languages[language] = facts = new LanguageFacts(language == "php" ? StringComparer.OrdinalIgnoreCase : StringComparer.Ordinal);
+        }
+
+        return facts;
+    }
+
+    /// <summary>The words listed for a subject, in lower case without separators.</summary>
+    public IReadOnlySet<string> Words(string subject) => _words.TryGetValue(subject, out var words) ? words : new HashSet<string>();
+
+    private static FactsFile Parse(IDeserializer deserializer, TextReader reader, string name)
+    {
+        try
+        {
+            return deserializer.Deserialize<FactsFile>(reader) ?? throw new FactsException($"{name}: the file is empty");
+        }
+        catch (YamlException e)
+        {
+            throw new FactsException($"{name}, line {e.Start.Line}: {e.InnerException?.Message ?? e.Message}", e);
+        }
+    }
+
+    private void Add(FactsFile file)
+    {
+        foreach (var (subject, words) in file.Words)
+        {
+            if (!_words.TryGetValue(subject, out var set))
+            {
+                _words[subject] = set = new HashSet<string>(StringComparer.Ordinal);
+            }
+
+            set.UnionWith(words);
+        }
+
+        if (file.Language.Length == 0)
+        {
+            return;
+        }
+
+        var facts = For(file.Language);
+        foreach (var (name, call) in file.Calls)
+        {
+            call.Dialect = file.Dialect;
+            call.Library = file.Library;
+            facts.Calls[name] = call;
+            facts.Note(name);
+        }
+
+        Copy(file.Fields, facts.Fields, facts);
+        Copy(file.Globals, facts.Globals, facts);
+        foreach (var (type, parent) in file.Bases)
+        {
+            facts.Bases[type] = parent;
+        }
+
+        foreach (var (alias, module) in file.Aliases)
+        {
+            facts.Aliases[alias] = module;
+        }
+
+        foreach (var (type, names) in file.Receivers)
+        {
+            foreach (var name in names)
+            {
+                facts.Receivers.TryAdd(name, type);
+            }
+        }
+    }
+
+    private static void Copy(Dictionary<string, ValueFact> from, Dictionary<string, ValueFact> to, LanguageFacts facts)
+    {
+        foreach (var (name, fact) in from)
+        {
+            to[name] = fact;
+            facts.Note(name);
+        }
+    }
+}

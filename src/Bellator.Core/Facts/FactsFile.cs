@@ -1,0 +1,277 @@
+namespace Bellator.Core.Facts;
+
+/// <summary>One facts file: what the calls, fields and globals of a library mean. See docs/facts.md.</summary>
+public sealed class FactsFile
+{
+    /// <summary>The library's own name.</summary>
+    public string Library { get; set; } = "";
+
+    /// <summary><c>php</c> or <c>javascript</c>; empty for words that hold everywhere.</summary>
+    public string Language { get; set; } = "";
+
+    public string Versions { get; set; } = "";
+
+    /// <summary>Where the knowledge comes from.</summary>
+    public string Reference { get; set; } = "";
+
+    /// <summary>SQL dialect of the queries in this file: <c>mysql</c>, <c>postgresql</c>, <c>sqlite</c>; empty if it depends.</summary>
+    public string Dialect { get; set; } = "";
+
+    /// <summary>Module names that are another's by a different name.</summary>
+    public Dictionary<string, string> Aliases { get; set; } = [];
+
+    /// <summary>Types and those they inherit calls and fields from.</summary>
+    public Dictionary<string, string> Bases { get; set; } = [];
+
+    /// <summary>
+    /// By name: a function <c>f</c>, a module's member <c>module.f</c>, a constructor <c>new T</c>, a method <c>T#m</c>, a static method <c>T::m</c>.
+    /// </summary>
+    public Dictionary<string, CallFact> Calls { get; set; } = [];
+
+    /// <summary>Fields of types, as <c>T#field</c>.</summary>
+    public Dictionary<string, ValueFact> Fields { get; set; } = [];
+
+    /// <summary>Global names.</summary>
+    public Dictionary<string, ValueFact> Globals { get; set; } = [];
+
+    /// <summary>For a type, the variable names that are taken for it where the real type is unknown; a finding that rests on this is a guess.</summary>
+    public Dictionary<string, List<string>> Receivers { get; set; } = [];
+
+    /// <summary>Lists of words by subject, such as the names of password fields.</summary>
+    public Dictionary<string, List<string>> Words { get; set; } = [];
+}
+
+/// <summary>What a global or field is.</summary>
+public sealed class ValueFact
+{
+    /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any.</summary>
+    public string? Source { get; set; }
+
+    /// <summary>Only these keys come from the visitor; an asterisk at the end stands for the rest.</summary>
+    public List<string> Keys { get; set; } = [];
+
+    /// <summary>These keys do not come from the visitor.</summary>
+    public List<string> Except { get; set; } = [];
+
+    /// <summary>The type it has.</summary>
+    public string? Type { get; set; }
+
+    /// <summary>The constant it is.</summary>
+    public string? Constant { get; set; }
+
+    /// <summary>True for settings outside the code, such as environment variables.</summary>
+    public bool Configuration { get; set; }
+}
+
+/// <summary>What a call does. Argument positions count from 0; -1 is the object the method is called on.</summary>
+public sealed class CallFact
+{
+    /// <summary>Type of the result; <c>self</c> for the object itself, <c>row</c> for a database row, <c>rows</c> for many.</summary>
+    public string? Returns { get; set; }
+
+    /// <summary>The result is a request value of this kind; its name is the constant argument <see cref="Named"/>.</summary>
+    public string? Source { get; set; }
+
+    public int? Named { get; set; }
+
+    /// <summary>Arguments that are carried over into the result, changed or not.</summary>
+    public List<int> Pass { get; set; } = [];
+
+    /// <summary>The argument comes out as it went in but for blanks or case.</summary>
+    public int? Same { get; set; }
+
+    /// <summary>The result can do no harm anywhere: <c>number</c>, <c>digest</c>, <c>random</c>, <c>flag</c>.</summary>
+    public string? Clean { get; set; }
+
+    public EscapeFact? Escape { get; set; }
+
+    public FormatFact? Format { get; set; }
+
+    public JoinFact? Join { get; set; }
+
+    public QueryFact? Query { get; set; }
+
+    /// <summary>Runs the statement that the object carries.</summary>
+    public RunFact? Run { get; set; }
+
+    /// <summary>Binds one value to the statement that the object carries.</summary>
+    public BindFact? Bind { get; set; }
+
+    public TestFact? Test { get; set; }
+
+    public HashFact? Hash { get; set; }
+
+    /// <summary>The argument joins what the object digests.</summary>
+    public int? Feed { get; set; }
+
+    /// <summary>Gives the digest of all that was fed.</summary>
+    public bool Finish { get; set; }
+
+    /// <summary>A comparison of two values.</summary>
+    public List<int> Compare { get; set; } = [];
+
+    /// <summary>A correct check of a password against its hash.</summary>
+    public VerifyFact? Verify { get; set; }
+
+    public ConnectFact? Connect { get; set; }
+
+    /// <summary>Turns text into another form that anyone can turn back: <c>base64</c>, <c>hex</c>.</summary>
+    public string? Encode { get; set; }
+
+    /// <summary>Reversible encryption of argument 0.</summary>
+    public int? Encrypt { get; set; }
+
+    public CallbackFact? Callback { get; set; }
+
+    /// <summary>The argument that is a function, or its name, run on each of what passes.</summary>
+    public int? Mapper { get; set; }
+
+    /// <summary>Arguments that the call fills in, with the type they get.</summary>
+    public Dictionary<int, string> Fills { get; set; } = [];
+
+    /// <summary>Dialect of the file it came from.</summary>
+    internal string Dialect { get; set; } = "";
+
+    internal string Library { get; set; } = "";
+}
+
+public sealed class EscapeFact
+{
+    public int Value { get; set; }
+
+    /// <summary>Positions where the result is harmless: see <see cref="Flow.Position"/>.</summary>
+    public List<string> For { get; set; } = [];
+
+    /// <summary>Quotes that the call itself puts around the text.</summary>
+    public string Quotes { get; set; } = "";
+}
+
+public sealed class FormatFact
+{
+    public int Text { get; set; }
+
+    public int From { get; set; } = 1;
+
+    /// <summary>The values stand in one array argument.</summary>
+    public bool List { get; set; }
+}
+
+public sealed class JoinFact
+{
+    public int Glue { get; set; }
+
+    public int List { get; set; } = 1;
+}
+
+public sealed class QueryFact
+{
+    public int Text { get; set; }
+
+    /// <summary>The argument with the bound values, as a list or by name.</summary>
+    public int? Values { get; set; }
+
+    /// <summary>The bound values start at this argument.</summary>
+    public int? From { get; set; }
+
+    /// <summary>The statement is only prepared: it is run by a later call on the result.</summary>
+    public bool Prepare { get; set; }
+
+    /// <summary>The text may also be an object with the text and values in these fields.</summary>
+    public string? TextField { get; set; }
+
+    public string? ValuesField { get; set; }
+}
+
+public sealed class RunFact
+{
+    public int? Values { get; set; }
+
+    public int? From { get; set; }
+}
+
+public sealed class BindFact
+{
+    public int? Name { get; set; }
+
+    public int? Value { get; set; }
+
+    public int? From { get; set; }
+}
+
+public sealed class TestFact
+{
+    /// <summary><c>allow</c>: is one of a list; <c>number</c>; <c>pattern</c>: matches a whole-text pattern.</summary>
+    public string Kind { get; set; } = "";
+
+    public int Value { get; set; }
+
+    public int? List { get; set; }
+
+    public int? Pattern { get; set; }
+}
+
+public sealed class HashFact
+{
+    /// <summary>Position of what is hashed; none for an object that is fed.</summary>
+    public int? Value { get; set; }
+
+    /// <summary>The scheme, if the call settles it.</summary>
+    public string? Scheme { get; set; }
+
+    /// <summary>The argument that names the scheme.</summary>
+    public int? SchemeAt { get; set; }
+
+    /// <summary>Names of that argument and the schemes they stand for.</summary>
+    public Dictionary<string, string> Schemes { get; set; } = [];
+
+    public int? Salt { get; set; }
+
+    /// <summary>The call makes a fresh salt of its own.</summary>
+    public bool Salted { get; set; }
+
+    /// <summary>The argument with the work factor, and if it is an object, its fields in order of meaning.</summary>
+    public int? Cost { get; set; }
+
+    public List<string> CostFields { get; set; } = [];
+
+    /// <summary>Work factor where the call leaves it out.</summary>
+    public string? DefaultCost { get; set; }
+
+    /// <summary>The result is a salt with a work factor in it, not a hash.</summary>
+    public bool MakesSalt { get; set; }
+}
+
+public sealed class VerifyFact
+{
+    public int Password { get; set; }
+
+    public int Hash { get; set; } = 1;
+}
+
+public sealed class ConnectFact
+{
+    public int? User { get; set; }
+
+    public int? Password { get; set; }
+
+    public int? Host { get; set; }
+
+    /// <summary>An object argument with the fields below, or an address with both in it.</summary>
+    public int? Options { get; set; }
+
+    public List<string> UserFields { get; set; } = [];
+
+    public List<string> PasswordFields { get; set; } = [];
+}
+
+public sealed class CallbackFact
+{
+    /// <summary>First argument that is a function to be called; -2 means the last argument.</summary>
+    public int From { get; set; }
+
+    /// <summary>Types of its parameters: a type name, <c>_</c> for unknown, <c>receiver</c> for the object, <c>element</c> for its elements, <c>rows</c>, <c>row</c>, <c>error</c>.</summary>
+    public List<string> Parameters { get; set; } = [];
+
+    /// <summary>Set for a route: its HTTP method.</summary>
+    public string? Route { get; set; }
+}

@@ -1,0 +1,80 @@
+using System.Text;
+
+namespace Bellator.Core.Facts;
+
+/// <summary>Recognises what a field, column or variable holds by its name, with the word lists of the facts.</summary>
+public sealed class Words(FactBase facts)
+{
+    private readonly Dictionary<string, bool> _passwords = new(StringComparer.Ordinal);
+    private readonly IReadOnlySet<string> _password = facts.Words("password");
+    private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
+    private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
+
+    /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
+    public bool IsPassword(string? name)
+    {
+        if (string.IsNullOrEmpty(name))
+        {
+            return false;
+        }
+
+        lock (_passwords)
+        {
+            if (!_passwords.TryGetValue(name, out var known))
+            {
+                _passwords[name] = known = Judge(name);
+            }
+
+            return known;
+        }
+    }
+
+    /// <summary>True for the name of a column that keeps a password or its hash.</summary>
+    public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>The name's words in lower case: <c>newPassword</c>, <c>new_password</c> and <c>$new-password</c> give new and password.</summary>
+    public static List<string> Parts(string name)
+    {
+        var parts = new List<string>();
+        var word = new StringBuilder();
+        for (var i = 0; i < name.Length; i++)
+        {
+            var c = name[i];
+            if (!char.IsLetterOrDigit(c))
+            {
+                Flush();
+                continue;
+            }
+
+            if (char.IsUpper(c) && i > 0 && char.IsLower(name[i - 1]))
+            {
+                Flush();
+            }
+
+            word.Append(char.ToLowerInvariant(c));
+        }
+
+        Flush();
+        return parts;
+
+        void Flush()
+        {
+            if (word.Length > 0)
+            {
+                parts.Add(word.ToString());
+                word.Clear();
+            }
+        }
+    }
+
+    private bool Judge(string name)
+    {
+        var parts = Parts(name);
+        if (parts.Exists(_notPassword.Contains))
+        {
+            return false;
+        }
+
+        return parts.Exists(_password.Contains) || _password.Contains(string.Concat(parts));
+    }
+}

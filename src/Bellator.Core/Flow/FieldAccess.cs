@@ -1,0 +1,89 @@
+namespace Bellator.Core.Flow;
+
+/// <summary>Reads parts of values by what the values themselves hold.</summary>
+internal static class FieldAccess
+{
+    /// <summary>A named part: the field if it is known, otherwise the same origins with the name noted.</summary>
+    public static Value Read(Value value, string name)
+    {
+        if (value.Fields is { } fields)
+        {
+            if (fields.TryGetValue(name, out var field))
+            {
+                return field.Label is null ? field.With(label: name) : field;
+            }
+
+            if (fields.TryGetValue("*", out var any))
+            {
+                return any;
+            }
+        }
+
+        if (value.Fact is { } fact && !Allows(fact, name))
+        {
+            return new Value { Label = name };
+        }
+
+        var taints = value.Taints.Count == 0 ? value.Taints : [.. value.Taints.Select(t => t with { Origin = Part(t.Origin, name) })];
+        return new Value { Taints = taints, Label = name, IsConfiguration = value.IsConfiguration };
+    }
+
+    /// <summary>Any of the parts.</summary>
+    public static Value Element(Value value)
+    {
+        Value? joined = null;
+        if (value.Fields is { Count: > 0 } fields)
+        {
+            foreach (var field in fields.Values)
+            {
+                joined = Value.Join(joined, field);
+            }
+        }
+
+        if (value.Taints.Count > 0)
+        {
+            joined = Value.Join(joined, Value.OfTaints(value.Taints));
+        }
+
+        if (value.Types.Contains("rows"))
+        {
+            joined = Value.Join(joined, Value.OfType("row"));
+        }
+
+        return joined ?? Value.Unknown;
+    }
+
+    /// <summary>All taints of the value and its parts.</summary>
+    public static IReadOnlyList<Taint> DeepTaints(Value value, int depth = 0)
+    {
+        var taints = value.Taints;
+        if (value.Fields is not null && depth < Value.MaxDepth)
+        {
+            foreach (var field in value.Fields.Values)
+            {
+                taints = Value.Union(taints, DeepTaints(field, depth + 1));
+            }
+        }
+
+        return taints;
+    }
+
+    private static Origin Part(Origin origin, string name) => origin.Kind switch
+    {
+        OriginKind.Request => origin with { Name = name },
+        OriginKind.Parameter when origin.Part.Count(c => c == '.') < Value.MaxDepth - 1 && !name.Contains('.', StringComparison.Ordinal) =>
+            origin with { Part = origin.Part.Length == 0 ? name : origin.Part + "." + name, Name = name },
+        OriginKind.Stored => origin with { Name = name },
+        _ => origin,
+    };
+
+    private static bool Allows(Facts.ValueFact fact, string name)
+    {
+        if (fact.Except.Contains(name))
+        {
+            return false;
+        }
+
+        return fact.Keys.Count == 0 || fact.Keys.Exists(k => k.EndsWith('*') ? name.StartsWith(k[..^1], StringComparison.Ordinal) : k == name);
+    }
+}

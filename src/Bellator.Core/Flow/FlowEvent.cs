@@ -1,0 +1,116 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+public enum EventKind
+{
+    /// <summary>A statement's text reaches the database. Roles: text, values (bound).</summary>
+    Query,
+
+    /// <summary>A prepared statement is run or gets values. Roles: text, values, or name and value.</summary>
+    Run,
+
+    /// <summary>Something is hashed. Roles: input, scheme, cost, salt.</summary>
+    Hash,
+
+    /// <summary>Two values are compared. Roles: left, right.</summary>
+    Compare,
+
+    /// <summary>A password is checked against its hash. Roles: password, hash.</summary>
+    Verify,
+
+    /// <summary>A database is opened. Roles: user, password, host.</summary>
+    Connect,
+}
+
+/// <summary>Something that happens to values and that checks want to know. Events that depend on parameters are repeated where the function is called.</summary>
+public sealed class FlowEvent
+{
+    public required EventKind Kind { get; init; }
+
+    public required CallFact? Fact { get; init; }
+
+    /// <summary>The function in which it happens, not the one from which it was reached.</summary>
+    public required CodeFunction Function { get; init; }
+
+    public required Location At { get; init; }
+
+    public required IReadOnlyDictionary<string, Value> Roles { get; init; }
+
+    /// <summary>What the call was taken for rests on a name only.</summary>
+    public bool Guessed { get; init; }
+
+    /// <summary>How many calls lie between this function and the event.</summary>
+    public int Depth { get; init; }
+
+    public Value Role(string name) => Roles.GetValueOrDefault(name) ?? Value.Unknown;
+
+    public bool IsOpen => Roles.Values.Any(v => v.HasParameters);
+
+    public bool SameAs(FlowEvent other)
+    {
+        if (Kind != other.Kind || At != other.At || Roles.Count != other.Roles.Count)
+        {
+            return false;
+        }
+
+        foreach (var (name, value) in Roles)
+        {
+            if (!other.Roles.TryGetValue(name, out var theirs) || !value.SameAs(theirs))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+}
+
+/// <summary>A place outside of functions where values are kept: a field of a class, a shared variable, a module's export.</summary>
+public readonly record struct StoreKey(StoreKind Kind, int Owner, string Name);
+
+public enum StoreKind
+{
+    Field,
+    Cell,
+    Shared,
+    Export,
+}
+
+public sealed record OpenStore(StoreKey Key, Value Value);
+
+/// <summary>What callers need to know of a function.</summary>
+public sealed class Summary
+{
+    public const int MaxOpenEvents = 48;
+
+    public static readonly Summary Empty = new();
+
+    public Value? Returns { get; init; }
+
+    /// <summary>Events of the function and of those it calls; in terms of its own parameters.</summary>
+    public IReadOnlyList<FlowEvent> Events { get; init; } = [];
+
+    /// <summary>Parameters whose value is known to be harmless where the function answers yes.</summary>
+    public IReadOnlyList<int> Vouches { get; init; } = [];
+
+    /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
+    public IReadOnlyList<OpenStore> Stores { get; init; } = [];
+
+    public IEnumerable<FlowEvent> OpenEvents => Events.Where(e => e.IsOpen).Take(MaxOpenEvents);
+
+    public bool SameAs(Summary other)
+    {
+        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !Vouches.SequenceEqual(other.Vouches)
+            || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
+        {
+            return false;
+        }
+
+        var mine = OpenEvents.ToList();
+        var theirs = other.OpenEvents.ToList();
+        return mine.Count == theirs.Count && mine.Zip(theirs).All(p => p.First.SameAs(p.Second));
+    }
+}

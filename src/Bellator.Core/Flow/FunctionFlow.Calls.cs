@@ -1,0 +1,387 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Finds what a call calls, and what comes back.</summary>
+internal sealed partial class FunctionFlow
+{
+    /// <summary>A call with its arguments as values.</summary>
+    private sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> Arguments, IReadOnlyList<int> Operands)
+    {
+        public Value Argument(int position) => position == -1 ? Receiver : position >= 0 && position < Arguments.Count ? Arguments[position] : Value.Unknown;
+
+        public bool Has(int? position) => position is >= 0 and var p && p < Arguments.Count;
+
+        /// <summary>The instruction that made an argument, or -1.</summary>
+        public int Operand(int position) => position >= 0 && position < Operands.Count ? Operands[position] : -1;
+    }
+
+    private CallSite Site(int index, in Instruction instruction, Value receiver)
+    {
+        var list = _function.List(instruction);
+        var block = _function.BlockOf[index];
+        var arguments = new List<Value>(list.Length);
+        var operands = new List<int>(list.Length);
+        var spread = false;
+        foreach (var operand in list)
+        {
+            var value = Get(operand.Value);
+            if (value.IsTainted || value.Fields is not null)
+            {
+                value = Refine(value, block, operand.Value);
+            }
+
+            if (operand.Spread || spread)
+            {
+                // After a spread positions are unknown: every later parameter may get any of its elements.
+                spread = true;
+                value = FieldAccess.Element(value);
+                for (var i = 0; i < 4; i++)
+                {
+                    arguments.Add(value);
+                    operands.Add(-1);
+                }
+
+                continue;
+            }
+
+            arguments.Add(value);
+            operands.Add(operand.Value);
+        }
+
+        return new CallSite(index, receiver, arguments, operands);
+    }
+
+    private Value EvaluateCall(int index, in Instruction instruction)
+    {
+        var callee = Get(instruction.A);
+        var site = Site(index, in instruction, Value.Unknown);
+        var name = callee.Library ?? (callee is { Constant: not null, ConstantKind: LiteralKind.Text, IsTainted: false } ? callee.Constant : null);
+        if (name is not null && _facts.Call(name) is { } fact)
+        {
+            return ApplyFact(fact, site, false);
+        }
+
+        if (_php && name is not null)
+        {
+            var shortName = name[(name.LastIndexOf('\\') + 1)..];
+            if (_facts.Call(shortName) is { } builtIn)
+            {
+                return ApplyFact(builtIn, site, false);
+            }
+
+            switch (shortName.ToLowerInvariant())
+            {
+                case "define" when site.Argument(0).Constant is { } constant:
+                    _program.DefineConstant(constant, site.Argument(1));
+                    return Value.Unknown;
+                case "isset" when site.Operand(0) is >= 0 and var operand && _function.Instructions[operand] is { Op: Op.GetItem } item && Get(item.A) is { IsTainted: false }:
+                    _guards.NoteTest(index, item.B);
+                    return Value.Unknown;
+                case "isset" or "empty" or "is_string" or "is_array" or "function_exists" or "defined":
+                    return Value.Unknown;
+                case "dirname" or "realpath" or "__":
+                    return site.Argument(0);
+                case "func_get_args":
+                    return Value.Unknown;
+            }
+
+            if (_program.Program.FindFunction(shortName, _file) is { } function)
+            {
+                return ApplyFunction(function, site);
+            }
+        }
+
+        if (callee.Targets.Count > 0)
+        {
+            return ApplyTargets(callee.Targets, site);
+        }
+
+        return UnknownCall(site, passArguments: name is not null || !_php);
+    }
+
+    private Value EvaluateMethodCall(int index, in Instruction instruction)
+    {
+        var receiver = Get(instruction.A);
+        var method = instruction.Text!;
+        var site = Site(index, in instruction, receiver);
+        foreach (var type in receiver.Types)
+        {
+            if (type[0] == '#')
+            {
+                var owner = _program.Program.Classes[ClassNumber(type)];
+                if (_facts.Method(owner.ShortName, method) is { } own)
+                {
+                    return ApplyFact(own, site, false);
+                }
+
+                if (_program.Program.FindMethod(owner, method) is { } function)
+                {
+                    return ApplyFunction(function, site);
+                }
+
+                if (ReadClassField(owner.Id, method) is { Targets.Count: > 0 } callable)
+                {
+                    return ApplyTargets(callable.Targets, site);
+                }
+            }
+            else if (_facts.Method(type, method) is { } fact)
+            {
+                return ApplyFact(fact, site, false);
+            }
+        }
+
+        if (receiver.Module >= 0 && ReadExport(receiver.Module, method) is { } exported && (exported.Targets.Count > 0 || exported.Library is not null))
+        {
+            return exported.Targets.Count > 0 ? ApplyTargets(exported.Targets, site)
+                : _facts.Call(exported.Library!) is { } passedOn ? ApplyFact(passedOn, site, false) : UnknownCall(site, true);
+        }
+
+        if (receiver.Field(method) is { Targets.Count: > 0 } member)
+        {
+            return ApplyTargets(member.Targets, site);
+        }
+
+        if (receiver.Library is { } library)
+        {
+            if (_facts.Call(library + "." + method) is { } fact)
+            {
+                return ApplyFact(fact, site, false);
+            }
+        }
+        else if (receiver.Targets.Count > 0 && method is "call" or "apply" or "bind" && !_php)
+        {
+            return method == "call" ? ApplyTargets(receiver.Targets, site with { Arguments = [.. site.Arguments.Skip(1)], Operands = [.. site.Operands.Skip(1)] })
+                : method == "bind" ? receiver : UnknownCall(site, false);
+        }
+        else if (receiver.Targets.OfType<CodeClass>().FirstOrDefault() is { } type && _program.Program.FindMethod(type, method) is { } function)
+        {
+            return ApplyFunction(function, site);
+        }
+
+        return GuessMethod(site, in instruction, receiver, method);
+    }
+
+    /// <summary>The receiver's type is not known: take it by its name, or the method by being the only one of its name.</summary>
+    private Value GuessMethod(CallSite site, in Instruction instruction, Value receiver, string method)
+    {
+        var named = receiver.Types.Count == 0 && receiver.Library is null && receiver.Fields is null ? NameOf(instruction.A, receiver) : null;
+        if (named is not null && _facts.Receivers.TryGetValue(named, out var guessed) && _facts.Method(guessed, method) is { } fact)
+        {
+            return ApplyFact(fact, site, true);
+        }
+
+        if (receiver.Types.Count == 0 && receiver.Library is null && _program.Program.FindOnlyMethod(method) is { } only && only.Parameters.Count >= site.Arguments.Count
+            && only.File.Source.Language == _file.Source.Language && only.Class is not null)
+        {
+            return ApplyFunction(only, site);
+        }
+
+        return _facts.Method("*", method) is { } general ? ApplyFact(general, site, false) : UnknownCall(site, passArguments: false);
+    }
+
+    private string? NameOf(int value, Value known)
+    {
+        var instruction = _function.Instructions[value];
+        var name = instruction.Op switch
+        {
+            Op.GetField or Op.GetStatic or Op.LoadCell or Op.LoadShared or Op.Parameter or Op.Global or Op.CallMethod or Op.CallStatic => instruction.Text,
+            Op.Call => _function.Names.GetValueOrDefault(value) ?? _function.Instructions[instruction.A].Text,
+            _ => _function.Names.GetValueOrDefault(value),
+        };
+        return (name ?? known.Label)?.TrimStart('$', '_');
+    }
+
+    private Value EvaluateStaticCall(int index, in Instruction instruction)
+    {
+        var method = instruction.Text!;
+        var site = Site(index, in instruction, ThisValue());
+        var name = _function.Instructions[instruction.A].Text;
+        if (ClassOf(instruction.A) is { } owner)
+        {
+            if (_program.Program.FindMethod(owner, method) is { } function)
+            {
+                return ApplyFunction(function, site);
+            }
+
+            name = _program.Program.OutsideBase(owner) ?? name;
+        }
+        else if (name is "parent" && _function.Class is { } self)
+        {
+            name = _program.Program.OutsideBase(self) ?? name;
+        }
+
+        if (name is not null)
+        {
+            name = name.TrimStart('\\');
+            var fact = _facts.Call(name + "::" + method) ?? _facts.Method(name, method) ?? (method == "__construct" ? _facts.Call("new " + name) : null);
+            if (fact is not null)
+            {
+                return ApplyFact(fact, site, false);
+            }
+        }
+
+        return UnknownCall(site, passArguments: false);
+    }
+
+    private Value EvaluateNew(int index, in Instruction instruction)
+    {
+        var site = Site(index, in instruction, Value.Unknown);
+        var text = _function.Instructions[instruction.A].Text?.TrimStart('\\');
+        if (ClassOf(instruction.A) is { } type)
+        {
+            if (_facts.Call("new " + type.ShortName) is { } own)
+            {
+                return ApplyFact(own, site, false);
+            }
+
+            var self = TypedValue("#" + type.Id);
+            if (_program.Program.FindMethod(type, _php ? "__construct" : "constructor") is { } constructor)
+            {
+                ApplyFunction(constructor, site with { Receiver = self });
+            }
+            else if (self.Types.Count > 1 && _facts.Call("new " + self.Types[1]) is { } outside)
+            {
+                ApplyFact(outside, site, false);
+            }
+
+            return self;
+        }
+
+        var name = _php ? text : Get(instruction.A).Library;
+        if (name is not null)
+        {
+            if (_facts.Call("new " + name) is { } fact)
+            {
+                return ApplyFact(fact, site, false);
+            }
+
+            if (_facts.KnowsType(name))
+            {
+                return Value.OfType(name);
+            }
+        }
+
+        return Value.OfTaints([.. site.Arguments.SelectMany(a => a.Taints).Select(t => t with { Altered = true, Guessed = true }).Take(Value.MaxTaints)]);
+    }
+
+    private Value ApplyTargets(IReadOnlyList<object> targets, CallSite site)
+    {
+        Value? result = null;
+        foreach (var target in targets.Take(6))
+        {
+            if (target is CodeFunction function)
+            {
+                result = Value.Join(result, ApplyFunction(function, site));
+            }
+            else if (target is CodeClass type)
+            {
+                result = Value.Join(result, Value.OfType("#" + type.Id));
+            }
+        }
+
+        return result ?? Value.Unknown;
+    }
+
+    /// <summary>Applies what is known of a function of the program to one call of it.</summary>
+    private Value ApplyFunction(CodeFunction function, CallSite site)
+    {
+        var arguments = site.Arguments;
+        if (function.Parameters is [.., { Variadic: true }] && arguments.Count >= function.Parameters.Count)
+        {
+            var fixedCount = function.Parameters.Count - 1;
+            var rest = new Dictionary<string, Value>(StringComparer.Ordinal);
+            for (var i = fixedCount; i < arguments.Count && rest.Count < 8; i++)
+            {
+                rest[(i - fixedCount).ToString(System.Globalization.CultureInfo.InvariantCulture)] = arguments[i];
+            }
+
+            arguments = [.. arguments.Take(fixedCount), new Value { Fields = rest, Types = ["list"] }];
+        }
+
+        _program.NoteCall(function);
+        for (var i = 0; i < arguments.Count; i++)
+        {
+            _program.InformParameter(function, i, arguments[i]);
+        }
+
+        if (_program.SummaryOf(function, _function) is not { } summary)
+        {
+            return Value.Unknown;
+        }
+
+        var call = At(site.Index);
+        var substitution = new Substitution(function, arguments, call);
+        foreach (var open in summary.OpenEvents)
+        {
+            if (open.Depth < 12 && _events.Count < 400)
+            {
+                var roles = open.Roles.ToDictionary(r => r.Key, r => substitution.Apply(r.Value), StringComparer.Ordinal);
+                if (roles.Any(r => !ReferenceEquals(r.Value, open.Roles[r.Key])))
+                {
+                    AddEvent(new FlowEvent { Kind = open.Kind, Fact = open.Fact, Function = open.Function, At = open.At, Roles = roles, Guessed = open.Guessed, Depth = open.Depth + 1 });
+                }
+            }
+        }
+
+        foreach (var store in summary.Stores)
+        {
+            Keep(store.Key, substitution.Apply(store.Value));
+        }
+
+        foreach (var vouched in summary.Vouches)
+        {
+            _guards.NoteTest(site.Index, site.Operand(vouched));
+        }
+
+        return summary.Returns is null ? Value.Unknown : substitution.Apply(summary.Returns);
+    }
+
+    private void AddEvent(FlowEvent added)
+    {
+        foreach (var known in _events)
+        {
+            if (known.At == added.At && known.SameAs(added))
+            {
+                return;
+            }
+        }
+
+        _events.Add(added);
+    }
+
+    /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>
+    private static Value UnknownCall(CallSite site, bool passArguments)
+    {
+        var taints = site.Receiver.Taints;
+        if (passArguments)
+        {
+            foreach (var argument in site.Arguments)
+            {
+                taints = Value.Union(taints, argument.Taints);
+            }
+        }
+
+        return taints.Count == 0 ? Value.Unknown : Value.OfTaints([.. taints.Select(t => t with { Altered = true, Guessed = true })]);
+    }
+
+    private Value EvaluateOutArgument(int index, in Instruction instruction)
+    {
+        var call = _function.Instructions[instruction.A];
+        var name = _function.Names.GetValueOrDefault(index)?.TrimStart('$');
+        if (call.Op == Op.CallMethod && call.Text == "bind_result" && name is not null)
+        {
+            return new Value { Taints = [StoredTaint(index, name)], Label = name };
+        }
+
+        IReadOnlyList<Taint> taints = [];
+        foreach (var operand in _function.List(call))
+        {
+            taints = Value.Union(taints, Get(operand.Value).Taints);
+        }
+
+        return Value.OfTaints([.. taints.Select(t => t with { Altered = true, Guessed = true })]);
+    }
+}

@@ -1,0 +1,213 @@
+using System.Globalization;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Notes what checks look for: queries, hashes, comparisons, connections.</summary>
+internal sealed partial class FunctionFlow
+{
+    private void RaiseEvents(CallFact fact, CallSite site, bool guessed)
+    {
+        if (fact.Query is { } query)
+        {
+            Raise(EventKind.Query, fact, site, guessed, ("text", QueryText(query, site)), ("values", QueryValues(query, site)));
+        }
+
+        if (fact.Run is { } run)
+        {
+            var values = run.Values is { } at && site.Has(at) && site.Argument(at).Fields is not null ? site.Argument(at)
+                : run.From is { } from ? ListFrom(site, from) : run.Values is { } only ? site.Argument(only) : Value.Unknown;
+            Raise(EventKind.Run, fact, site, guessed, ("text", site.Receiver.Carried ?? Value.Unknown), ("values", values));
+        }
+
+        if (fact.Bind is { } bind)
+        {
+            var values = bind.From is { } from ? ListFrom(site, from) : OneBound(site.Argument(bind.Name ?? 0), site.Argument(bind.Value ?? 1));
+            var statement = _function.Instructions[site.Index].Op == Op.CallMethod ? site.Receiver : site.Argument(0);
+            Raise(EventKind.Run, fact, site, guessed, ("text", statement.Carried ?? Value.Unknown), ("values", values));
+        }
+
+        if (fact.Hash is { } hash && (hash.Value is not null || hash.MakesSalt))
+        {
+            RaiseHash(fact, site.Argument(hash.Value ?? int.MaxValue), site);
+        }
+
+        if (fact.Finish && site.Receiver is { Hash: { } begun, Carried: { } fed })
+        {
+            RaiseHash(begun.Fact, fed, new CallSite(site.Index, site.Receiver, begun.Arguments, []));
+        }
+
+        if (fact.Compare is [var left, var right])
+        {
+            RaiseComparison(site.Index, site.Argument(left), site.Argument(right), fact);
+        }
+
+        if (fact.Verify is { } verify)
+        {
+            Raise(EventKind.Verify, fact, site, guessed, ("password", site.Argument(verify.Password)), ("hash", site.Argument(verify.Hash)));
+        }
+
+        if (fact.Connect is { } connect)
+        {
+            RaiseConnect(fact, connect, site);
+        }
+    }
+
+    private void Raise(EventKind kind, CallFact fact, CallSite site, bool guessed, params (string Name, Value Value)[] roles) =>
+        Raise(kind, fact, site.Index, guessed, roles);
+
+    private void Raise(EventKind kind, CallFact? fact, int index, bool guessed, params (string Name, Value Value)[] roles) => AddEvent(new FlowEvent
+    {
+        Kind = kind,
+        Fact = fact,
+        Function = _function,
+        At = At(index),
+        Guessed = guessed,
+        Roles = roles.Where(r => !ReferenceEquals(r.Value, Value.Unknown)).ToDictionary(r => r.Name, r => r.Value, StringComparer.Ordinal),
+    });
+
+    private static Value QueryText(QueryFact query, CallSite site)
+    {
+        var text = site.Argument(query.Text);
+        return query.TextField is { } field && text.Field(field) is { } inner ? inner : text;
+    }
+
+    private static Value QueryValues(QueryFact query, CallSite site)
+    {
+        if (query.ValuesField is { } field && site.Argument(query.Text).Field(field) is { } inner)
+        {
+            return inner;
+        }
+
+        return query.From is { } from ? ListFrom(site, from) : query.Values is { } at ? site.Argument(at) : Value.Unknown;
+    }
+
+    private static Value ListFrom(CallSite site, int from)
+    {
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        for (var i = from; i < site.Arguments.Count; i++)
+        {
+            fields[(i - from).ToString(CultureInfo.InvariantCulture)] = site.Arguments[i];
+        }
+
+        return fields.Count == 0 ? Value.Unknown : new Value { Fields = fields };
+    }
+
+    private static Value OneBound(Value name, Value value)
+    {
+        // PDO counts positions from 1; lists count from 0.
+        var key = name.Constant is { } text && int.TryParse(text, out var position) ? (position - 1).ToString(CultureInfo.InvariantCulture) : name.Constant;
+        return key is null ? Value.Unknown : new Value { Fields = new Dictionary<string, Value> { [key] = value } };
+    }
+
+    private void RaiseHash(CallFact fact, Value input, CallSite site)
+    {
+        var hash = fact.Hash!;
+        var scheme = SchemeOf(hash, site);
+        var roles = new List<(string, Value)> { ("input", input) };
+        roles.Add(("scheme", scheme is null ? site.Argument(hash.SchemeAt ?? -2) : Value.OfConstant(LiteralKind.Text, scheme)));
+        if (hash.Scheme is not null && hash.SchemeAt is { } digest && hash.Schemes.Count == 0)
+        {
+            roles.Add(("digest", site.Argument(digest)));
+        }
+
+        if (hash.Salt is { } salt)
+        {
+            roles.Add(("salt", site.Has(salt) ? site.Argument(salt) : Value.OfConstant(LiteralKind.Null, "null")));
+        }
+
+        if (hash.Cost is { } cost)
+        {
+            roles.Add(("cost", site.Has(cost) ? site.Argument(cost) : hash.DefaultCost is { } standard ? Value.OfConstant(LiteralKind.Number, standard) : Value.Unknown));
+        }
+
+        Raise(EventKind.Hash, fact, site, false, [.. roles]);
+    }
+
+    private static string? SchemeOf(HashFact hash, CallSite site)
+    {
+        if (hash.SchemeAt is { } at && hash.Scheme is null)
+        {
+            return site.Argument(at).Constant?.ToLowerInvariant();
+        }
+
+        if (hash.SchemeAt is { } choice && hash.Schemes.Count > 0 && site.Argument(choice).Constant is { } name)
+        {
+            return hash.Schemes.GetValueOrDefault(name, name.ToLowerInvariant());
+        }
+
+        return hash.Scheme;
+    }
+
+    private Value HashResult(CallFact fact, CallSite site)
+    {
+        if (fact.Finish)
+        {
+            return site.Receiver is { Hash: { } begun, Carried: { } fed }
+                ? HashOf(begun.Fact.Hash!, fed, new CallSite(site.Index, site.Receiver, begun.Arguments, []))
+                : Value.Unknown;
+        }
+
+        var hash = fact.Hash!;
+        return hash.Value is { } value
+            ? HashOf(hash, site.Argument(value), site)
+            : new Value { Hash = new HashInProgress(fact, site.Arguments) };
+    }
+
+    private Value HashOf(HashFact hash, Value input, CallSite site)
+    {
+        var scheme = SchemeOf(hash, site) ?? "";
+        var taints = Value.Union(FieldAccess.DeepTaints(input), input.Text is null ? [] : Value.Union(input.Text.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints)));
+        return Hidden(taints, HashSchemes.IsFast(scheme) ? Hiding.FastHash : Hiding.SlowHash, Position.All, site, scheme);
+    }
+
+    private void EvaluateComparison(int index, in Instruction instruction)
+    {
+        if (instruction.Text is "==" or "===" or "!=" or "!==")
+        {
+            RaiseComparison(index, Get(instruction.A), Get(instruction.B), null);
+        }
+    }
+
+    private void RaiseComparison(int index, Value left, Value right, CallFact? fact)
+    {
+        if (MayBePassword(left) || MayBePassword(right))
+        {
+            Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right));
+        }
+    }
+
+    private bool MayBePassword(Value value) =>
+        _program.Words.IsPasswordColumn(value.Label) || value.Taints.Any(t => _program.Words.IsPassword(t.Origin.Name) || t.IsParameter);
+
+    private void RaiseConnect(CallFact fact, ConnectFact connect, CallSite site)
+    {
+        var user = Given(connect.User, connect.UserFields, connect, site);
+        var password = Given(connect.Password, connect.PasswordFields, connect, site);
+        var host = connect.Host is { } at ? site.Argument(at) : connect.Options is { } options ? site.Argument(options).Field("host") ?? Value.Unknown : Value.Unknown;
+        Raise(EventKind.Connect, fact, site, false, ("user", user), ("password", password), ("host", host));
+    }
+
+    private static Value Given(int? position, List<string> fields, ConnectFact connect, CallSite site)
+    {
+        if (position is { } at)
+        {
+            return site.Argument(at);
+        }
+
+        if (connect.Options is { } options)
+        {
+            foreach (var field in fields)
+            {
+                if (site.Argument(options).Field(field) is { } value)
+                {
+                    return value;
+                }
+            }
+        }
+
+        return Value.Unknown;
+    }
+}

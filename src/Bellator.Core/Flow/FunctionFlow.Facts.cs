@@ -1,0 +1,329 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Applies what the facts say of a call.</summary>
+internal sealed partial class FunctionFlow
+{
+    private Value ApplyFact(CallFact fact, CallSite site, bool guessed)
+    {
+        RaiseEvents(fact, site, guessed);
+        if (fact.Test is { } test)
+        {
+            NoteTest(test, site);
+        }
+
+        Value? fromCallback = null;
+        if (fact.Callback is { } callback)
+        {
+            fromCallback = ApplyCallback(fact, callback, site);
+        }
+
+        var result = ResultOf(fact, site);
+        if (fact.Returns is { } type)
+        {
+            result = type == "self" ? site.Receiver : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
+        }
+
+        return fromCallback is null ? result : Value.Join(result, fromCallback);
+    }
+
+    private Value ResultOf(CallFact fact, CallSite site)
+    {
+        var at = At(site.Index);
+        if (fact.Source is { } part)
+        {
+            var name = fact.Named is { } named ? site.Argument(named).Constant : null;
+            var origin = new Origin(OriginKind.Request, part, name, _file.Index, -1);
+            return new Value { Taints = [new Taint(origin, Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, at, name ?? part, null))], Label = name };
+        }
+
+        if (fact.Hash is not null || fact.Finish)
+        {
+            return HashResult(fact, site);
+        }
+
+        if (fact.Escape is { } escape)
+        {
+            return Escaped(escape, fact, site);
+        }
+
+        if (fact.Encode is not null)
+        {
+            return Hidden(FieldAccess.DeepTaints(site.Argument(0)), Hiding.Encoded, Position.All, site, fact.Encode);
+        }
+
+        if (fact.Encrypt is { } encrypted)
+        {
+            return Hidden(FieldAccess.DeepTaints(site.Argument(encrypted)), Hiding.Encrypted, Position.All, site, "encrypted");
+        }
+
+        if (fact.Clean is { } clean)
+        {
+            return clean == "configuration" ? new Value { IsConfiguration = true, Label = site.Argument(0).Constant } : Value.Unknown;
+        }
+
+        if (fact.Same is { } same)
+        {
+            return site.Argument(same);
+        }
+
+        if (fact.Feed is { } feed)
+        {
+            var fed = Value.Join(site.Receiver.Carried, site.Argument(feed));
+            var updated = site.Receiver.With(carried: fed);
+            UpdateReceiver(site, updated);
+            return updated;
+        }
+
+        if (fact.Format is { } format)
+        {
+            return Formatted(format, site);
+        }
+
+        if (fact.Join is { } join)
+        {
+            return Joined(join, site);
+        }
+
+        if (fact.Query is { Prepare: true } query)
+        {
+            var prepared = new Value { Carried = QueryText(query, site) };
+            UpdateReceiver(site, site.Receiver.With(carried: prepared.Carried));
+            return prepared;
+        }
+
+        return fact.Pass.Count > 0 ? Passed(fact, site) : Value.Unknown;
+    }
+
+    /// <summary>The object itself learns something: its later uses see it.</summary>
+    private void UpdateReceiver(CallSite site, Value updated)
+    {
+        var receiver = _function.Instructions[site.Index].Op == Op.CallMethod ? _function.Instructions[site.Index].A : -1;
+        if (receiver >= 0 && _values[receiver] is not null && site.Receiver.Types.Count > 0)
+        {
+            _values[receiver] = updated;
+        }
+    }
+
+    private Value Passed(CallFact fact, CallSite site)
+    {
+        if (fact.Mapper is { } mapper && MappedBy(site.Argument(mapper), site, fact.Pass[0]) is { } mapped)
+        {
+            return mapped;
+        }
+
+        IReadOnlyList<Taint> taints = [];
+        IReadOnlyDictionary<string, Value>? fields = null;
+        foreach (var position in fact.Pass)
+        {
+            var argument = site.Argument(position);
+            taints = Value.Union(taints, argument.Taints);
+            if (fields is null)
+            {
+                fields = argument.Fields;
+            }
+            else if (argument.Fields is not null)
+            {
+                fields = Value.Join(new Value { Fields = fields }, new Value { Fields = argument.Fields }).Fields;
+            }
+        }
+
+        var types = site.Argument(fact.Pass[0]).Types;
+        return new Value { Taints = [.. taints.Select(t => t.Altered ? t : t with { Altered = true })], Fields = fields, Types = types };
+    }
+
+    /// <summary>What becomes of the elements when a function runs on each.</summary>
+    private Value? MappedBy(Value mapper, CallSite site, int list)
+    {
+        var name = mapper.Library ?? mapper.Constant;
+        var element = FieldAccess.Element(site.Argument(list));
+        if (name is not null && _facts.Call(name) is { } fact)
+        {
+            return ApplyFact(fact, new CallSite(site.Index, Value.Unknown, [element], [-1]), false);
+        }
+
+        if (mapper.Targets.Count > 0)
+        {
+            return ApplyTargets(mapper.Targets, new CallSite(site.Index, Value.Unknown, [element], [-1]));
+        }
+
+        return name is not null && _php && _program.Program.FindFunction(name, _file) is { } function
+            ? ApplyFunction(function, new CallSite(site.Index, Value.Unknown, [element], [-1]))
+            : null;
+    }
+
+    private Value Hidden(IReadOnlyList<Taint> taints, Hiding hiding, Position safe, CallSite site, string note)
+    {
+        var at = At(site.Index);
+        return Value.OfTaints([.. taints.Select(t => t with
+        {
+            Hiding = (Hiding)Math.Max((int)t.Hiding, (int)hiding),
+            Safe = t.Safe | safe,
+            Altered = true,
+            Trace = Trace.Add(t.Trace, StepKind.Hashed, at, note),
+        })]);
+    }
+
+    private Value Escaped(EscapeFact escape, CallFact fact, CallSite site)
+    {
+        var safe = escape.For.Aggregate(Position.None, (p, name) => p | PositionNamed(name));
+        var at = At(site.Index);
+        Taint Mark(Taint t) => t with { Safe = t.Safe | safe, Altered = true, Trace = Trace.Add(t.Trace, StepKind.Escaped, at, fact.Library) };
+        var value = site.Argument(escape.Value);
+        if (value.Text is not null)
+        {
+            var text = value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]);
+            return Value.OfText(Quoted(text, escape.Quotes));
+        }
+
+        if (value.Constant is not null && value.Taints.Count == 0)
+        {
+            return escape.Quotes.Length == 0 ? value : Value.OfText(Quoted(value.AsText(at), escape.Quotes));
+        }
+
+        var taints = FieldAccess.DeepTaints(value).Select(Mark).ToList();
+        return escape.Quotes.Length == 0 ? Value.OfTaints(taints) : Value.OfText(Quoted(TextShape.Of([Piece.Hole(taints, at)]), escape.Quotes));
+    }
+
+    private static TextShape Quoted(TextShape text, string quotes) => quotes.Length == 0
+        ? text
+        : TextShape.Concat(TextShape.Concat(TextShape.OfLiteral(quotes), text), TextShape.OfLiteral(quotes));
+
+    private static Position PositionNamed(string name) => name switch
+    {
+        "sql-text" => Position.SqlText,
+        "sql-identifier" => Position.SqlIdentifier,
+        "sql-bare" => Position.SqlBare,
+        "html" => Position.Html,
+        "url" => Position.Url,
+        "shell" => Position.Shell,
+        "path" => Position.Path,
+        "all" => Position.All,
+        _ => Position.None,
+    };
+
+    private Value Formatted(FormatFact format, CallSite site)
+    {
+        if (site.Argument(format.Text).Constant is not { } pattern)
+        {
+            return Value.OfTaints([.. site.Arguments.SelectMany(a => FieldAccess.DeepTaints(a)).Select(t => t with { Altered = true }).Take(Value.MaxTaints)]);
+        }
+
+        var shape = TextShape.OfLiteral("");
+        var next = 0;
+        var at = At(site.Index);
+        var last = 0;
+        foreach (Match match in FormatSpecifier().Matches(pattern))
+        {
+            shape = TextShape.Concat(shape, TextShape.OfLiteral(pattern[last..match.Index]));
+            last = match.Index + match.Length;
+            var kind = match.Groups["kind"].Value;
+            if (kind == "%")
+            {
+                shape = TextShape.Concat(shape, TextShape.OfLiteral("%"));
+                continue;
+            }
+
+            var position = match.Groups["at"].Success ? int.Parse(match.Groups["at"].Value, CultureInfo.InvariantCulture) - 1 : next++;
+            var value = format.List
+                ? site.Argument(format.From).Field(position.ToString(CultureInfo.InvariantCulture)) ?? FieldAccess.Element(site.Argument(format.From))
+                : site.Argument(format.From + position);
+            var part = kind is "s" or "j" or "o" or "O" ? PartOfText(value, at) : TextShape.Of([Piece.Hole([], at)]);
+            shape = TextShape.Concat(shape, part);
+        }
+
+        return Value.OfText(TextShape.Concat(shape, TextShape.OfLiteral(pattern[last..])));
+    }
+
+    [GeneratedRegex(@"%(?:(?<at>\d{1,3})\$)?[-+ 0]*(?:'.)?\d*(?:\.\d+)?(?<kind>[a-zA-Z%])")]
+    private static partial Regex FormatSpecifier();
+
+    private Value Joined(JoinFact join, CallSite site)
+    {
+        var list = site.Argument(join.List);
+        var glue = site.Argument(join.Glue);
+        if (list.Constant is not null && glue.Fields is not null)
+        {
+            (list, glue) = (glue, list);
+        }
+
+        var at = At(site.Index);
+        if (list.Fields is { Count: > 0 } fields)
+        {
+            TextShape? shape = null;
+            foreach (var item in fields.Values)
+            {
+                var part = PartOfText(item, at);
+                shape = shape is null ? part : TextShape.Concat(TextShape.Concat(shape, TextShape.OfLiteral(glue.Constant ?? ",")), part);
+            }
+
+            return Value.OfText(shape!);
+        }
+
+        return list.Taints.Count == 0 ? Value.Unknown : Value.OfText(TextShape.Of([Piece.Hole([.. list.Taints.Select(t => t with { Altered = true })], at)]));
+    }
+
+    private void NoteTest(TestFact test, CallSite site)
+    {
+        var tested = test.Value == -1 ? _function.Instructions[site.Index].A : site.Operand(test.Value);
+        var accepted = test.Kind switch
+        {
+            "allow" => test.List is not { } list || !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter),
+            "pattern" => test.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(text),
+            _ => true,
+        };
+        if (accepted && tested >= 0)
+        {
+            _guards.NoteTest(site.Index, tested);
+        }
+    }
+
+    private Value? ApplyCallback(CallFact fact, CallbackFact callback, CallSite site)
+    {
+        Value? result = null;
+        var from = callback.From == -2 ? Math.Max(0, site.Arguments.Count - 1) : callback.From;
+        for (var i = from; i < site.Arguments.Count; i++)
+        {
+            var argument = site.Arguments[i];
+            var functions = argument.Targets.OfType<CodeFunction>();
+            if (argument.Fields is not null)
+            {
+                functions = functions.Concat(argument.Fields.Values.SelectMany(f => f.Targets).OfType<CodeFunction>());
+            }
+
+            foreach (var function in functions.ToList())
+            {
+                var parameters = callback.Parameters;
+                if (callback.Route is not null || fact.Library.StartsWith("Express", StringComparison.Ordinal))
+                {
+                    // A handler of four parameters is one for errors, which come first.
+                    parameters = function.Parameters.Count == 4 ? ["_", .. parameters] : parameters;
+                }
+
+                var values = parameters.ConvertAll(p => CallbackArgument(p, fact, site));
+                result = Value.Join(result, ApplyFunction(function, new CallSite(site.Index, Value.Unknown, values, [])));
+            }
+
+            if (argument.Library is { } library && _facts.Call(library) is { Callback: null } named)
+            {
+                return ApplyFact(named, new CallSite(site.Index, Value.Unknown, callback.Parameters.ConvertAll(p => CallbackArgument(p, fact, site)), []), false);
+            }
+        }
+
+        return result;
+    }
+
+    private Value CallbackArgument(string kind, CallFact fact, CallSite site) => kind switch
+    {
+        "_" or "error" => Value.Unknown,
+        "receiver" => site.Receiver,
+        "element" => FieldAccess.Element(site.Receiver),
+        "digest" => fact.Hash is null ? Value.Unknown : HashResult(fact, site),
+        _ => Value.OfType(kind),
+    };
+}

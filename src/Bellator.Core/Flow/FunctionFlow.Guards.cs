@@ -1,0 +1,60 @@
+namespace Bellator.Core.Flow;
+
+/// <summary>Marks as harmless what has been tested on the way.</summary>
+internal sealed partial class FunctionFlow
+{
+    private Value Refine(Value value, int block, int instruction) =>
+        value.IsTainted || value.Fields is not null ? Vouch(value, _guards.InBlock(block), instruction) : value;
+
+    private Value RefineOnEdge(Value value, int from, int to, int instruction) =>
+        Vouch(value, [.. _guards.InBlock(from), .. _guards.OnEdge(from, to, onlyWay: false)], instruction);
+
+    private Value Vouch(Value value, IReadOnlyList<int> tested, int instruction, int depth = 0)
+    {
+        if (tested.Count == 0 || depth > 2)
+        {
+            return value;
+        }
+
+        if (value.Fields is not null && value.Fields.Values.Any(f => f.IsTainted))
+        {
+            value = value.With(fields: value.Fields.ToDictionary(f => f.Key, f => Vouch(f.Value, tested, -1, depth + 1), StringComparer.Ordinal));
+        }
+
+        if (!value.IsTainted)
+        {
+            return value;
+        }
+
+        bool IsVouched(Taint taint)
+        {
+            if (taint.Safe == Position.All)
+            {
+                return false;
+            }
+
+            foreach (var test in tested)
+            {
+                if (test == instruction || (!taint.Altered && Get(test).Taints.Any(t => !t.Altered && t.Origin.IsSameValue(taint.Origin))))
+                {
+                    return true;
+                }
+            }
+
+            return false;
+        }
+
+        if (!value.Taints.Any(IsVouched))
+        {
+            return value;
+        }
+
+        Taint Mark(Taint taint) => IsVouched(taint) ? taint with { Safe = Position.All } : taint;
+        if (value.Text is null)
+        {
+            return value.With(taints: [.. value.Taints.Select(Mark)]);
+        }
+
+        return Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+    }
+}

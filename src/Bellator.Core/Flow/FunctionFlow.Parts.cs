@@ -1,0 +1,231 @@
+using System.Globalization;
+using Bellator.Core.Code;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Reading and writing fields, items and class members.</summary>
+internal sealed partial class FunctionFlow
+{
+    private Value ReadField(int index, Value target, string name)
+    {
+        if (target.Module >= 0 && ReadExport(target.Module, name) is var exported && !ReferenceEquals(exported, Value.Unknown))
+        {
+            return exported;
+        }
+
+        if (target.Fields is not null && target.Fields.ContainsKey(name))
+        {
+            return FieldAccess.Read(target, name);
+        }
+
+        foreach (var type in target.Types)
+        {
+            if (type[0] == '#')
+            {
+                if (ReadClassField(ClassNumber(type), name) is { } field)
+                {
+                    return field.Label is null ? field.With(label: name) : field;
+                }
+            }
+            else if (_facts.Field(type, name) is { } fact)
+            {
+                return OfFact(fact, index, name);
+            }
+        }
+
+        if (target.Library is { } library)
+        {
+            var path = library + "." + name;
+            return _facts.Global(path) is { } fact ? OfFact(fact, index, path) : new Value { Library = path, Label = name, IsConfiguration = target.IsConfiguration };
+        }
+
+        return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);
+    }
+
+    /// <summary>A column of a database row.</summary>
+    private Value? StoredPart(int index, Value target, string name)
+    {
+        if (!target.Types.Contains("row"))
+        {
+            if (!target.Types.Contains("rows") && !target.Types.Contains("result"))
+            {
+                return null;
+            }
+
+            // A list of rows, or an answer that holds one.
+            return int.TryParse(name, out _) || name is "*" ? Value.OfType("row") : name == "rows" ? Value.OfType("rows") : null;
+        }
+
+        if (int.TryParse(name, out _))
+        {
+            // Some drivers answer with the rows first and their description second.
+            return new Value { Types = ["row"], Label = name };
+        }
+
+        return new Value { Taints = [StoredTaint(index, name)], Label = name };
+    }
+
+    private Taint StoredTaint(int index, string name)
+    {
+        var origin = new Origin(OriginKind.Stored, "", name, _file.Index, -1);
+        return new Taint(origin, Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, At(index), name, null));
+    }
+
+    private Value ReadItem(int index, Value target, int key)
+    {
+        if (key < 0)
+        {
+            return FieldAccess.Element(target);
+        }
+
+        var by = Get(key);
+        if (by.Constant is { } name)
+        {
+            return ReadField(index, target, name);
+        }
+
+        if (target.Types.Contains("row"))
+        {
+            return Value.OfTaints([StoredTaint(index, "*")]);
+        }
+
+        return FieldAccess.Element(target);
+    }
+
+    private string KeyName(in Instruction instruction)
+    {
+        if (instruction.B < 0)
+        {
+            return "+";
+        }
+
+        return Get(instruction.B).Constant ?? "*";
+    }
+
+    private static Value WithPart(Value target, string name, Value value)
+    {
+        var fields = target.Fields is null ? new Dictionary<string, Value>(StringComparer.Ordinal) : new Dictionary<string, Value>(target.Fields, StringComparer.Ordinal);
+        if (name == "+")
+        {
+            var next = 0;
+            while (fields.ContainsKey(next.ToString(CultureInfo.InvariantCulture)))
+            {
+                next++;
+            }
+
+            name = next < 8 ? next.ToString(CultureInfo.InvariantCulture) : "*";
+        }
+
+        if (name == "*" && fields.TryGetValue("*", out var any))
+        {
+            value = Value.Join(any, value);
+        }
+
+        if (fields.Count < Value.MaxFields || fields.ContainsKey(name))
+        {
+            fields[name] = Shallow(value, 0);
+        }
+
+        return target.Constant is not null || target.Text is not null ? new Value { Fields = fields } : target.With(fields: fields);
+    }
+
+    /// <summary>Cuts what lies deeper than is followed, so that structures that contain themselves come to an end.</summary>
+    private static Value Shallow(Value value, int depth)
+    {
+        if (value.Fields is null)
+        {
+            return value;
+        }
+
+        if (depth >= Value.MaxDepth - 1)
+        {
+            return value.With(taints: FieldAccess.DeepTaints(value), fields: new Dictionary<string, Value>());
+        }
+
+        return value.Fields.Values.Any(f => f.Fields is not null)
+            ? value.With(fields: value.Fields.ToDictionary(f => f.Key, f => Shallow(f.Value, depth + 1), StringComparer.Ordinal))
+            : value;
+    }
+
+    private void SetField(Value target, string name, Value value)
+    {
+        foreach (var type in target.Types)
+        {
+            if (type[0] == '#')
+            {
+                Keep(new StoreKey(StoreKind.Field, ClassNumber(type), name), value);
+            }
+        }
+    }
+
+    private static int ClassNumber(string type) => int.Parse(type.AsSpan(1), CultureInfo.InvariantCulture);
+
+    private Value? ReadClassField(int number, string name)
+    {
+        var at = _program.Program.Classes[number];
+        Value? value = null;
+        for (var depth = 0; at is not null && depth < 10; depth++)
+        {
+            if (_program.Load(new StoreKey(StoreKind.Field, at.Id, name), _function) is { } kept)
+            {
+                value = Value.Join(value, kept);
+            }
+
+            if (at.Fields.FirstOrDefault(f => f.Name == name)?.Type is { } declared && _program.TypeNamed(at.File, declared.Name) is { } type)
+            {
+                value = Value.Join(value, TypedValue(type));
+            }
+
+            if (!_php && at.Methods.TryGetValue(name, out var method))
+            {
+                value = Value.Join(value, new Value { Targets = [method] });
+            }
+
+            at = _program.Program.BaseOf(at);
+        }
+
+        return value;
+    }
+
+    private Value ReadStatic(in Instruction instruction)
+    {
+        var name = instruction.Text!;
+        if (name == "class" && _php)
+        {
+            return Value.OfConstant(LiteralKind.Text, _function.Instructions[instruction.A].Text ?? "");
+        }
+
+        if (ClassOf(instruction.A) is { } owner)
+        {
+            return ReadClassField(owner.Id, name) ?? new Value { Label = name };
+        }
+
+        return new Value { Library = (_function.Instructions[instruction.A].Text ?? "") + "::" + name, Label = name };
+    }
+
+    /// <summary>The class that the operand of a static access or <c>new</c> means.</summary>
+    private CodeClass? ClassOf(int operand)
+    {
+        var instruction = _function.Instructions[operand];
+        if (instruction.Op == Op.Global && instruction.Text is { } name)
+        {
+            switch (name)
+            {
+                case "self" or "static":
+                    return _function.Class;
+                case "parent":
+                    return _function.Class is null ? null : _program.Program.BaseOf(_function.Class);
+            }
+
+            if (_php)
+            {
+                return _program.Program.FindClass(name.TrimStart('\\'), _file);
+            }
+        }
+
+        var value = Get(operand);
+        return value.Targets.OfType<CodeClass>().FirstOrDefault()
+            ?? (value.Types.FirstOrDefault(t => t[0] == '#') is { } type ? _program.Program.Classes[ClassNumber(type)] : null);
+    }
+}

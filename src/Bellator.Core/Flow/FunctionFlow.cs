@@ -1,0 +1,486 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Evaluates one function against what is known of the rest of the program.</summary>
+internal sealed partial class FunctionFlow
+{
+    private const int MaxPasses = 4;
+    private readonly ProgramFlow _program;
+    private readonly CodeFunction _function;
+    private readonly FileCode _file;
+    private readonly bool _php;
+    private readonly LanguageFacts _facts;
+    private readonly Value?[] _values;
+    private readonly List<FlowEvent> _events = [];
+    private readonly Dictionary<StoreKey, Value> _openStores = [];
+    private readonly GuardFinder _guards;
+    private Value? _returns;
+    private HashSet<int>? _vouches;
+
+    public FunctionFlow(ProgramFlow program, CodeFunction function)
+    {
+        _program = program;
+        _function = function;
+        _file = function.File;
+        _php = _file.Source.Language == Language.Php;
+        _facts = program.Facts.For(Languages.Family(_file.Source.Language));
+        _values = new Value?[function.Instructions.Length];
+        _guards = new GuardFinder(function, _values);
+    }
+
+    public Summary Analyse()
+    {
+        var repeats = HasLoop();
+        for (var pass = 0; pass < MaxPasses; pass++)
+        {
+            _events.Clear();
+            _openStores.Clear();
+            _returns = null;
+            _vouches = null;
+            if (!EvaluateBlocks() || !repeats)
+            {
+                break;
+            }
+        }
+
+        return new Summary
+        {
+            Returns = _returns,
+            Events = [.. _events],
+            Vouches = _vouches is null ? [] : [.. _vouches.Order()],
+            Stores = [.. _openStores.Take(16).Select(s => new OpenStore(s.Key, s.Value))],
+        };
+    }
+
+    private bool EvaluateBlocks()
+    {
+        var changed = false;
+        foreach (var block in _function.Order)
+        {
+            foreach (var index in _function.Blocks[block].Instructions)
+            {
+                var value = Evaluate(index, in _function.Instructions[index]);
+                var known = _values[index];
+                if (known is null || !value.SameAs(known))
+                {
+                    _values[index] = value;
+                    changed = true;
+                }
+            }
+        }
+
+        return changed;
+    }
+
+    private bool HasLoop()
+    {
+        var position = new int[_function.Blocks.Length];
+        for (var i = 0; i < _function.Order.Length; i++)
+        {
+            position[_function.Order[i]] = i;
+        }
+
+        foreach (var block in _function.Order)
+        {
+            foreach (var successor in _function.Blocks[block].Successors)
+            {
+                if (position[successor] <= position[block])
+                {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
+
+    private Value Get(int index) => index < 0 ? Value.Unknown : _values[index] ?? Value.Unknown;
+
+    private Location At(int index) => _function.LocationOf(index);
+
+    private Location At(Span span) => new(_file.Index, span.Start, span.End);
+
+    private Value Evaluate(int index, in Instruction instruction)
+    {
+        switch (instruction.Op)
+        {
+            case Op.Constant:
+                return Value.OfConstant((LiteralKind)instruction.A, instruction.Text ?? "");
+            case Op.Parameter:
+                return EvaluateParameter(index, instruction.A);
+            case Op.This:
+                return ThisValue();
+            case Op.Global:
+                return EvaluateGlobal(index, instruction.Text!);
+            case Op.LoadCell:
+                return _program.Load(CellKey(instruction.A), _function) ?? Value.Unknown;
+            case Op.StoreCell:
+                Keep(CellKey(instruction.A), Get(instruction.B));
+                return Value.Unknown;
+            case Op.LoadShared:
+                return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
+                    ?? _program.LoadShared(_file, instruction.Text!, _function) ?? Value.Unknown;
+            case Op.StoreShared:
+                Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
+                return Value.Unknown;
+            case Op.GetField:
+                return ReadField(index, Get(instruction.A), instruction.Text!);
+            case Op.SetField:
+                SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                return Value.Unknown;
+            case Op.WithField:
+                SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                return WithPart(Get(instruction.A), instruction.Text!, Get(instruction.B));
+            case Op.GetItem:
+                return ReadItem(index, Get(instruction.A), instruction.B);
+            case Op.SetItem:
+                return Value.Unknown;
+            case Op.WithItem:
+                return WithPart(Get(instruction.A), KeyName(instruction), Get(instruction.C));
+            case Op.GetStatic:
+                return ReadStatic(instruction);
+            case Op.SetStatic:
+                if (ClassOf(instruction.A) is { } owner)
+                {
+                    Keep(new StoreKey(StoreKind.Field, owner.Id, instruction.Text!), Get(instruction.B));
+                }
+
+                return Value.Unknown;
+            case Op.Call:
+                return EvaluateCall(index, in instruction);
+            case Op.CallMethod:
+                return EvaluateMethodCall(index, in instruction);
+            case Op.CallStatic:
+                return EvaluateStaticCall(index, in instruction);
+            case Op.New:
+                return EvaluateNew(index, in instruction);
+            case Op.Binary:
+                EvaluateComparison(index, in instruction);
+                return Value.Unknown;
+            case Op.Unary:
+                return instruction.Text == "@" ? Get(instruction.A) : Value.Unknown;
+            case Op.Concat:
+                return EvaluateConcat(in instruction);
+            case Op.Cast:
+                return EvaluateCast(in instruction);
+            case Op.Object or Op.List:
+                return EvaluateObject(in instruction);
+            case Op.Function:
+                return EvaluateFunction(instruction.A);
+            case Op.Class:
+                return new Value { Targets = [_file.Classes[instruction.A]] };
+            case Op.Phi:
+                return EvaluatePhi(index, in instruction);
+            case Op.Element:
+                return FieldAccess.Element(Get(instruction.A));
+            case Op.ElementKey:
+                return Value.OfTaints(Get(instruction.A).Taints);
+            case Op.OutArgument:
+                return EvaluateOutArgument(index, in instruction);
+            case Op.Import:
+                return EvaluateImport(in instruction);
+            case Op.Export:
+                Keep(new StoreKey(StoreKind.Export, _file.Index, instruction.Text!), Get(instruction.A));
+                return Value.Unknown;
+            case Op.Return:
+                EvaluateReturn(instruction.A);
+                return Value.Unknown;
+            case Op.Opaque:
+                return EvaluateOpaque(in instruction);
+            default:
+                return Value.Unknown;
+        }
+    }
+
+    private StoreKey CellKey(int cell) => new(StoreKind.Cell, _file.FirstCell + cell, "");
+
+    /// <summary>Keeps a value outside of the function. What depends on the function's own parameters is kept once its callers are known.</summary>
+    private void Keep(StoreKey key, Value value)
+    {
+        if (!value.HasParameters || key.Kind == StoreKind.Cell)
+        {
+            _program.Store(key, value);
+            return;
+        }
+
+        _program.Store(key, value.With(taints: [.. value.Taints.Where(t => !t.IsParameter)]));
+        _openStores[key] = _openStores.TryGetValue(key, out var known) ? Value.Join(known, value) : value;
+    }
+
+    private Value EvaluateParameter(int index, int position)
+    {
+        var parameter = _function.Parameters[position];
+        var info = _program.ParameterInfo(_function, position);
+        if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type)
+        {
+            info = Value.Join(info, TypedValue(type));
+        }
+
+        if (info is null && !_php && _facts.Receivers.TryGetValue(parameter.Name, out var guessed) && guessed == "express.Request" && _function.Parameters.Count >= 2
+            && _function.Parameters[position == 0 ? 1 : 0].Name.StartsWith("res", StringComparison.Ordinal) && position == 0)
+        {
+            info = Value.OfType(guessed);
+        }
+
+        if (info is not null && info.Types.Any(t => t[0] != '#' && _facts.KnowsType(t)))
+        {
+            return info;
+        }
+
+        if (IsScalar(parameter.Type))
+        {
+            return Value.Unknown;
+        }
+
+        var name = parameter.Name.TrimStart('$');
+        var origin = new Origin(OriginKind.Parameter, "", name.Length == 0 ? null : name, _function.Id, position);
+        var taint = new Taint(origin, Position.None, Hiding.Plain, false, false, new Trace(StepKind.Parameter, At(index), name, null));
+        return (info ?? Value.Unknown).With(taints: [taint]);
+    }
+
+    private static bool IsScalar(TypeName? type) => type?.Name is "int" or "float" or "bool" or "number" or "boolean" or "?int" or "?float" or "?bool";
+
+    private Value TypedValue(string type)
+    {
+        if (type[0] == '#' && _program.Program.OutsideBase(_program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)]) is { } outside)
+        {
+            return new Value { Types = [type, OutsideName(type, outside)] };
+        }
+
+        return Value.OfType(type);
+    }
+
+    private string OutsideName(string type, string name)
+    {
+        if (_php)
+        {
+            return name;
+        }
+
+        var file = _program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].File;
+        var root = name.Split('.')[0];
+        return file.Imports.TryGetValue(root, out var import)
+            ? _facts.Canonical(import.Module) + (import.Name is "default" or "*" ? "" : "." + import.Name) + name[root.Length..]
+            : name;
+    }
+
+    private Value ThisValue()
+    {
+        var owner = _function;
+        while (owner.IsArrow && owner.Outer is not null && owner.Class is null)
+        {
+            owner = owner.Outer;
+        }
+
+        return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Id);
+    }
+
+    private Value EvaluateGlobal(int index, string name)
+    {
+        if (_facts.Global(name) is { } fact)
+        {
+            return OfFact(fact, index, name);
+        }
+
+        if (_php)
+        {
+            if (_program.ConstantOf(name[(name.LastIndexOf('\\') + 1)..], _function) is { } constant)
+            {
+                return constant;
+            }
+
+            return new Value { Library = name.TrimStart('\\') };
+        }
+
+        return _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name) } : Value.Unknown;
+    }
+
+    private Value OfFact(ValueFact fact, int index, string name)
+    {
+        if (fact.Source is { } part)
+        {
+            var origin = new Origin(OriginKind.Request, part, null, _file.Index, -1);
+            var trace = new Trace(StepKind.Source, At(index), name, null);
+            return new Value { Taints = [new Taint(origin, Position.None, Hiding.Plain, false, false, trace)], Fact = fact, Label = name };
+        }
+
+        return new Value
+        {
+            Types = fact.Type is null ? [] : [fact.Type],
+            Constant = fact.Constant,
+            IsConfiguration = fact.Configuration,
+            Fact = fact,
+        };
+    }
+
+    private void EvaluateReturn(int value)
+    {
+        if (value < 0)
+        {
+            return;
+        }
+
+        _returns = Value.Join(_returns, Refine(Get(value), _function.BlockOf[value], value));
+        foreach (var tested in _guards.TestedBy(value, true))
+        {
+            if (Get(tested).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
+            {
+                (_vouches ??= []).Add(parameter.Origin.Index);
+            }
+        }
+    }
+
+    private Value EvaluatePhi(int index, in Instruction instruction)
+    {
+        Value? joined = null;
+        var block = _function.Blocks[_function.BlockOf[index]];
+        var operands = _function.List(instruction);
+        for (var i = 0; i < operands.Length; i++)
+        {
+            var value = _values[operands[i].Value];
+            if (value is null || (i < block.Predecessors.Count && !_function.Blocks[block.Predecessors[i]].IsReachable))
+            {
+                continue;
+            }
+
+            if (value.IsTainted && i < block.Predecessors.Count)
+            {
+                value = RefineOnEdge(value, block.Predecessors[i], block.Index, operands[i].Value);
+            }
+
+            joined = Value.Join(joined, value);
+        }
+
+        return joined ?? Value.Unknown;
+    }
+
+    private Value EvaluateConcat(in Instruction instruction)
+    {
+        TextShape? shape = null;
+        foreach (var operand in _function.List(instruction))
+        {
+            var at = At(operand.At == default ? instruction.Span : operand.At);
+            var part = PartOfText(Get(operand.Value), at);
+            shape = shape is null ? part : TextShape.Concat(shape, part);
+        }
+
+        return Value.OfText(shape ?? TextShape.OfLiteral(""));
+    }
+
+    private static TextShape PartOfText(Value value, Location at)
+    {
+        if (value.Text is not null || value.Taints.Count == 0)
+        {
+            return value.AsText(at);
+        }
+
+        var joined = value.Taints.Select(t => t with { Trace = Trace.Add(t.Trace, StepKind.Joined, at, "") });
+        return TextShape.Of([Piece.Hole([.. joined], at)]);
+    }
+
+    private Value EvaluateCast(in Instruction instruction)
+    {
+        var value = Get(instruction.A);
+        var type = instruction.Text ?? "";
+        if (type is "int" or "float" or "bool" or "unset")
+        {
+            return value.Constant is not null && value.Taints.Count == 0 ? value : Value.Unknown;
+        }
+
+        return type.StartsWith("as:", StringComparison.Ordinal) && type.Length > 3 && _program.TypeNamed(_file, type[3..]) is { } named
+            ? Value.Join(value, TypedValue(named))
+            : value;
+    }
+
+    private Value EvaluateObject(in Instruction instruction)
+    {
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        IReadOnlyList<Taint> spread = [];
+        foreach (var operand in _function.List(instruction))
+        {
+            var value = Get(operand.Value);
+            if (operand.Name is null)
+            {
+                spread = Value.Union(spread, value.Taints);
+                foreach (var (name, field) in value.Fields ?? new Dictionary<string, Value>())
+                {
+                    fields[name] = field;
+                }
+            }
+            else if (fields.Count < Value.MaxFields)
+            {
+                fields[operand.Name] = operand.Name == "*" && fields.TryGetValue("*", out var any) ? Value.Join(any, value) : value;
+            }
+        }
+
+        return new Value { Fields = fields, Taints = spread, Types = instruction.Op == Op.List ? ["list"] : [] };
+    }
+
+    private Value EvaluateFunction(int position)
+    {
+        var function = _file.Functions[position];
+
+        // What the inner function does with this function's parameters is this function's to resolve.
+        if (_program.SummaryOf(function, _function) is { } summary)
+        {
+            foreach (var inner in summary.Events)
+            {
+                if (inner.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter && t.Origin.Function != function.Id)) && _events.Count < 400)
+                {
+                    _events.Add(inner);
+                }
+            }
+        }
+
+        return new Value { Targets = [function] };
+    }
+
+    private Value EvaluateOpaque(in Instruction instruction)
+    {
+        IReadOnlyList<Taint> taints = [];
+        if (instruction.Text != "markup")
+        {
+            foreach (var operand in _function.List(instruction))
+            {
+                taints = Value.Union(taints, Get(operand.Value).Taints);
+            }
+        }
+
+        return Value.OfTaints([.. taints.Select(t => t with { Guessed = true, Altered = true })]);
+    }
+
+    private Value EvaluateImport(in Instruction instruction)
+    {
+        var module = instruction.Text!;
+        var name = _function.List(instruction)[0].Name ?? "*";
+        var file = module == "." ? _file.Index : _program.Program.Modules.Resolve(_file.Source.Path, module);
+        if (file >= 0)
+        {
+            return ReadExport(file, name);
+        }
+
+        var library = _facts.Canonical(module);
+        return new Value { Library = name is "*" or "default" ? library : library + "." + name };
+    }
+
+    private Value ReadExport(int file, string name)
+    {
+        if (name == "*")
+        {
+            var whole = _program.Load(new StoreKey(StoreKind.Export, file, "module.exports"), _function);
+            return Value.Join(whole, new Value { Module = file });
+        }
+
+        var value = _program.Load(new StoreKey(StoreKind.Export, file, name), _function);
+        if (value is null && _program.Load(new StoreKey(StoreKind.Export, file, "module.exports"), _function) is { } exports)
+        {
+            value = name == "default" ? exports : FieldAccess.Read(exports, name);
+        }
+
+        return value ?? _program.Load(new StoreKey(StoreKind.Export, file, "*"), _function) ?? Value.Unknown;
+    }
+}

@@ -1,0 +1,141 @@
+using Bellator.Core.Code;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Finds which values have been tested, and found harmless, on every way to a block.</summary>
+internal sealed class GuardFinder(CodeFunction function, Value?[] values)
+{
+    private readonly Dictionary<int, IReadOnlyList<int>> _byBlock = [];
+    private readonly Dictionary<int, List<int>> _tests = [];
+
+    /// <summary>Notes that a call's positive answer vouches for the value.</summary>
+    public void NoteTest(int call, int tested)
+    {
+        if (tested < 0)
+        {
+            return;
+        }
+
+        if (!_tests.TryGetValue(call, out var list))
+        {
+            _tests[call] = list = [];
+            _byBlock.Clear();
+        }
+
+        if (!list.Contains(tested))
+        {
+            list.Add(tested);
+            _byBlock.Clear();
+        }
+    }
+
+    /// <summary>Values vouched for in the block.</summary>
+    public IReadOnlyList<int> InBlock(int block)
+    {
+        if (_byBlock.TryGetValue(block, out var known))
+        {
+            return known;
+        }
+
+        List<int>? tested = null;
+        var at = block;
+        for (var depth = 0; depth < 400; depth++)
+        {
+            var dominator = function.Blocks[at].Dominator;
+            if (dominator < 0)
+            {
+                break;
+            }
+
+            foreach (var value in OnEdge(dominator, at))
+            {
+                (tested ??= []).Add(value);
+            }
+
+            at = dominator;
+        }
+
+        return _byBlock[block] = tested ?? (IReadOnlyList<int>)[];
+    }
+
+    /// <summary>Values vouched for by taking the edge, if the block can be entered by no other.</summary>
+    public IEnumerable<int> OnEdge(int from, int to, bool onlyWay = true)
+    {
+        var block = function.Blocks[from];
+        if (block.Condition < 0 || block.Successors.Count < 2 || block.Successors[0] == block.Successors[1] || (onlyWay && function.Blocks[to].Predecessors.Count != 1))
+        {
+            return [];
+        }
+
+        return to == block.Successors[0] ? TestedBy(block.Condition, true) : to == block.Successors[1] ? TestedBy(block.Condition, false) : [];
+    }
+
+    /// <summary>Values that the condition vouches for if it turns out as given.</summary>
+    public IEnumerable<int> TestedBy(int condition, bool truth, int depth = 0)
+    {
+        if (condition < 0 || depth > 4)
+        {
+            return [];
+        }
+
+        var instruction = function.Instructions[condition];
+        switch (instruction.Op)
+        {
+            case Op.Call or Op.CallMethod or Op.CallStatic:
+                return truth && _tests.TryGetValue(condition, out var tested) ? tested : [];
+            case Op.Unary when instruction.Text == "!":
+                return TestedBy(instruction.A, !truth, depth + 1);
+            case Op.Cast:
+                return TestedBy(instruction.A, truth, depth + 1);
+            case Op.GetItem when truth && instruction.B >= 0 && IsMap(instruction.A):
+                return [instruction.B];
+            case Op.Binary:
+                return TestedByComparison(instruction, truth, depth);
+            default:
+                return [];
+        }
+    }
+
+    private IEnumerable<int> TestedByComparison(in Instruction instruction, bool truth, int depth)
+    {
+        if (instruction.Text == "in")
+        {
+            return truth && IsMap(instruction.B) ? [instruction.A] : [];
+        }
+
+        var equal = instruction.Text is "==" or "===";
+        if (!equal && instruction.Text is not ("!=" or "!==" or ">"))
+        {
+            return [];
+        }
+
+        var left = values[instruction.A];
+        var right = values[instruction.B];
+        var (constant, other) = IsConstant(right) ? (right, instruction.A) : IsConstant(left) ? (left, instruction.B) : (null, -1);
+        if (constant is null)
+        {
+            return [];
+        }
+
+        if (function.Instructions[other].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.GetItem && values[other] is not { IsTainted: true })
+        {
+            // A test compared with its answer: in_array(…) === false, preg_match(…) === 1, map[x] !== undefined.
+            var positive = !(constant.ConstantKind is LiteralKind.Null || constant.Constant is "false" or "0" or "undefined" or "-1");
+            if (instruction.Text == ">")
+            {
+                positive = true;
+                equal = true;
+            }
+
+            return TestedBy(other, positive == (equal == truth), depth + 1);
+        }
+
+        return instruction.Text != ">" && equal == truth && constant.ConstantKind != LiteralKind.Null ? [other] : [];
+    }
+
+    /// <summary>A container whose keys the program has chosen.</summary>
+    private bool IsMap(int value) => values[value] is { IsTainted: false, Fields: not null };
+
+    private static bool IsConstant(Value? value) => value is { Constant: not null, Taints.Count: 0 };
+}

@@ -1,0 +1,246 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>
+/// Follows values through a whole program. Functions are analysed one at a time against summaries of those they call; taint goes
+/// up through summaries, so each call sees its own arguments, while types and callables go down and are joined over all calls.
+/// Rounds repeat for those functions whose inputs changed, until nothing changes or the bound is reached.
+/// </summary>
+public sealed class ProgramFlow
+{
+    private const int MaxRounds = 14;
+    private const int MaxVisits = 8;
+    private readonly Summary?[] _summaries;
+    private readonly HashSet<int>[] _dependents;
+    private readonly Value?[][] _parameters;
+    private readonly Dictionary<StoreKey, Value> _stores = [];
+    private readonly Dictionary<StoreKey, HashSet<int>> _readers = [];
+    private readonly int[] _visits;
+    private readonly bool[] _called;
+    private readonly SortedSet<int> _dirty = new(Comparer<int>.Create((a, b) => b.CompareTo(a)));
+    private readonly Dictionary<string, Value> _constants = new(StringComparer.Ordinal);
+    private readonly Dictionary<(int File, string Type), string?> _types = [];
+
+    public ProgramFlow(ProgramCode program, FactBase facts)
+    {
+        Program = program;
+        Facts = facts;
+        Words = new Words(facts);
+        var count = program.Functions.Count;
+        _summaries = new Summary?[count];
+        _dependents = new HashSet<int>[count];
+        _visits = new int[count];
+        _called = new bool[count];
+        _parameters = new Value?[count][];
+        for (var i = 0; i < count; i++)
+        {
+            _parameters[i] = new Value?[program.Functions[i].Parameters.Count];
+        }
+    }
+
+    public ProgramCode Program { get; }
+
+    public FactBase Facts { get; }
+
+    public Words Words { get; }
+
+    /// <summary>Functions whose analysis stopped at a bound; their results are coarser.</summary>
+    public int BoundedFunctions { get; private set; }
+
+    /// <param name="progress">Told the share done, from 0 to 1, a few times each round.</param>
+    public void Run(Action<double>? progress, CancellationToken cancel)
+    {
+        for (var i = 0; i < Program.Functions.Count; i++)
+        {
+            _dirty.Add(i);
+        }
+
+        for (var round = 0; round < MaxRounds && _dirty.Count > 0; round++)
+        {
+            // Inner functions and later files first: most callees are analysed before their callers.
+            int[] batch = [.. _dirty];
+            _dirty.Clear();
+            for (var i = 0; i < batch.Length; i++)
+            {
+                if ((i & 63) == 0)
+                {
+                    cancel.ThrowIfCancellationRequested();
+                    progress?.Invoke(Math.Min(0.99, 1 - Math.Pow(0.5, round + (i / (double)batch.Length))));
+                }
+
+                if (++_visits[batch[i]] > MaxVisits)
+                {
+                    BoundedFunctions++;
+                    continue;
+                }
+
+                Analyse(Program.Functions[batch[i]]);
+            }
+        }
+
+        progress?.Invoke(1);
+    }
+
+    /// <summary>Events of each function as they stand when nothing further is known of its parameters.</summary>
+    public IEnumerable<FlowEvent> Events() => _summaries.Where(s => s is not null).SelectMany(s => s!.Events);
+
+    /// <summary>True if the program itself calls the function somewhere, so that its parameters are known from there.</summary>
+    public bool IsCalled(int function) => _called[function];
+
+    internal void NoteCall(CodeFunction function) => _called[function.Id] = true;
+
+    internal Summary? SummaryOf(CodeFunction function, CodeFunction reader)
+    {
+        (_dependents[function.Id] ??= []).Add(reader.Id);
+        return _summaries[function.Id];
+    }
+
+    internal Value? ParameterInfo(CodeFunction function, int index) => _parameters[function.Id][index];
+
+    /// <summary>Tells a function what a call gives it; only what does not depend on the call's own data.</summary>
+    internal void InformParameter(CodeFunction function, int index, Value argument)
+    {
+        if (index >= _parameters[function.Id].Length)
+        {
+            return;
+        }
+
+        var info = Substitution.WithoutTaints(argument);
+        if (info is null)
+        {
+            return;
+        }
+
+        var known = _parameters[function.Id][index];
+        var joined = known is null ? info : Value.Join(known, info);
+        if (known is null || !joined.SameAs(known))
+        {
+            _parameters[function.Id][index] = joined;
+            _dirty.Add(function.Id);
+        }
+    }
+
+    internal Value? Load(StoreKey key, CodeFunction reader)
+    {
+        if (!_readers.TryGetValue(key, out var readers))
+        {
+            _readers[key] = readers = [];
+        }
+
+        readers.Add(reader.Id);
+        return _stores.GetValueOrDefault(key);
+    }
+
+    internal void Store(StoreKey key, Value value)
+    {
+        var known = _stores.GetValueOrDefault(key);
+        var joined = known is null ? value : Value.Join(known, value);
+        if (known is null || !joined.SameAs(known))
+        {
+            _stores[key] = joined;
+            if (_readers.TryGetValue(key, out var readers))
+            {
+                _dirty.UnionWith(readers);
+            }
+        }
+    }
+
+    /// <summary>A variable of this name at the top level of the file or of those it is included with.</summary>
+    internal Value? LoadShared(FileCode file, string name, CodeFunction reader)
+    {
+        var value = Load(new StoreKey(StoreKind.Shared, file.Index, name), reader);
+        foreach (var related in Program.Modules.Related(file.Index))
+        {
+            if (Load(new StoreKey(StoreKind.Shared, related, name), reader) is { } theirs)
+            {
+                value = Value.Join(value, theirs);
+            }
+        }
+
+        return value;
+    }
+
+    internal void DefineConstant(string name, Value value)
+    {
+        var known = _constants.GetValueOrDefault(name);
+        if (known is null)
+        {
+            _constants[name] = value;
+            _dirty.UnionWith(_constantReaders.GetValueOrDefault(name) ?? []);
+        }
+        else if (!known.SameAs(value) && known.Constant != value.Constant)
+        {
+            _constants[name] = Value.Unknown;
+        }
+    }
+
+    private readonly Dictionary<string, HashSet<int>> _constantReaders = new(StringComparer.Ordinal);
+
+    internal Value? ConstantOf(string name, CodeFunction reader)
+    {
+        if (!_constantReaders.TryGetValue(name, out var readers))
+        {
+            _constantReaders[name] = readers = [];
+        }
+
+        readers.Add(reader.Id);
+        return _constants.GetValueOrDefault(name);
+    }
+
+    /// <summary>The type that a declared name means in a file: a class of the program, a library's type, or null.</summary>
+    internal string? TypeNamed(FileCode file, string name)
+    {
+        if (!_types.TryGetValue((file.Index, name), out var type))
+        {
+            _types[(file.Index, name)] = type = FindType(file, name);
+        }
+
+        return type;
+    }
+
+    private string? FindType(FileCode file, string name)
+    {
+        var facts = Facts.For(Languages.Family(file.Source.Language));
+        if (file.Source.Language == Language.Php)
+        {
+            var first = name.TrimStart('\\').Split('\\')[0];
+            var qualified = name.StartsWith('\\') ? name[1..]
+                : file.Aliases.TryGetValue(first, out var full) ? full + name[first.Length..]
+                : file.Namespace.Length > 0 ? file.Namespace + "\\" + name : name;
+            if (facts.KnowsType(qualified))
+            {
+                return qualified;
+            }
+
+            return Program.FindClass(qualified, file) is { } type ? "#" + type.Id : facts.KnowsType(name) ? name : null;
+        }
+
+        if (file.Imports.TryGetValue(name.Split('.')[0], out var import))
+        {
+            var module = Program.Modules.Resolve(file.Source.Path, import.Module);
+            if (module < 0)
+            {
+                var root = facts.Canonical(import.Module);
+                var dotted = name.Contains('.', StringComparison.Ordinal) ? name[name.IndexOf('.', StringComparison.Ordinal)..] : import.Name is "default" or "*" ? "" : "." + import.Name;
+                return facts.KnowsType(root + dotted) ? root + dotted : null;
+            }
+        }
+
+        return Program.FindClass(name, file) is { } found ? "#" + found.Id : null;
+    }
+
+    private void Analyse(CodeFunction function)
+    {
+        var summary = new FunctionFlow(this, function).Analyse();
+        var known = _summaries[function.Id];
+        _summaries[function.Id] = summary;
+        if ((known is null || !summary.SameAs(known)) && _dependents[function.Id] is { } dependents)
+        {
+            _dirty.UnionWith(dependents);
+        }
+    }
+}

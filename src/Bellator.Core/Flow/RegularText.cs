@@ -1,0 +1,60 @@
+namespace Bellator.Core.Flow;
+
+/// <summary>Judges a regular expression used as a test: does it cover the whole text, and let nothing through that could end a quote?</summary>
+internal static class RegularText
+{
+    public static bool IsWholeAndHarmless(string pattern)
+    {
+        var body = Body(pattern);
+        if (!(body.StartsWith('^') || body.StartsWith("\\A", StringComparison.Ordinal))
+            || !(body.EndsWith('$') || body.EndsWith("\\z", StringComparison.Ordinal) || body.EndsWith("\\Z", StringComparison.Ordinal)))
+        {
+            return false;
+        }
+
+        var inClass = false;
+        for (var i = 0; i < body.Length; i++)
+        {
+            switch (body[i])
+            {
+                case '\\':
+                    i++;
+                    if (i < body.Length && body[i] is 'S' or 'W' or 'D' or 'N')
+                    {
+                        return false;
+                    }
+
+                    break;
+                case '[':
+                    inClass = true;
+                    if (i + 1 < body.Length && body[i + 1] == '^')
+                    {
+                        return false;
+                    }
+
+                    break;
+                case ']':
+                    inClass = false;
+                    break;
+                case '.' when !inClass:
+                case '\'' or '"' or '`' or ';' or '|' when !(body[i] == '|' && !inClass && body.Contains('(', StringComparison.Ordinal)):
+                    return false;
+            }
+        }
+
+        return true;
+    }
+
+    /// <summary>The expression between its delimiters, if it has any.</summary>
+    private static string Body(string pattern)
+    {
+        if (pattern.Length < 2 || char.IsLetterOrDigit(pattern[0]) || pattern[0] is '^' or '\\')
+        {
+            return pattern;
+        }
+
+        var close = pattern[0] switch { '(' => ')', '{' => '}', '[' => ']', var same => same };
+        var end = pattern.LastIndexOf(close);
+        return end > 0 ? pattern[1..end] : pattern;
+    }
+}

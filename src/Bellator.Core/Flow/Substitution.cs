@@ -1,0 +1,141 @@
+using Bellator.Core.Code;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Replaces a function's parameters in what its summary says by the arguments of one call.</summary>
+internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> arguments, Location call)
+{
+    private readonly string _note = function.Name.Length > 0 ? function.Name : "a function";
+
+    public Value Apply(Value value, int depth = 0)
+    {
+        if (depth > Value.MaxDepth || !value.HasParameters)
+        {
+            return value;
+        }
+
+        if (value.WholeParameter is { } whole && whole.Origin.Function == function.Id)
+        {
+            var argument = Argument(whole.Origin);
+            return argument.Taints.Count == 0 && argument.Text is null
+                ? argument
+                : argument.With(taints: [.. argument.Taints.Select(t => whole.After(t, call, _note))]) is var passed && argument.Text is not null
+                    ? WithText(passed, Apply(argument.Text))
+                    : passed;
+        }
+
+        var text = value.Text is null ? null : Apply(value.Text);
+        var fields = value.Fields;
+        if (fields is not null && fields.Values.Any(f => f.HasParameters))
+        {
+            fields = fields.ToDictionary(f => f.Key, f => Apply(f.Value, depth + 1), StringComparer.Ordinal);
+        }
+
+        var mapped = value.With(
+            taints: Apply(value.Taints),
+            fields: fields,
+            carried: value.Carried is null ? null : Apply(value.Carried, depth + 1));
+        return text is null ? mapped : WithText(mapped, text);
+    }
+
+    public IReadOnlyList<Taint> Apply(IReadOnlyList<Taint> taints)
+    {
+        if (!taints.Any(t => t.IsParameter))
+        {
+            return taints;
+        }
+
+        return Value.Union(taints.SelectMany(Expand));
+    }
+
+    /// <summary>What is known of a value apart from where its data comes from, or null if that is nothing.</summary>
+    public static Value? WithoutTaints(Value value, int depth = 0)
+    {
+        if (value.Types.Count == 0 && value.Targets.Count == 0 && value.Library is null && value.Module < 0 && value.Fields is null)
+        {
+            return null;
+        }
+
+        Dictionary<string, Value>? fields = null;
+        if (value.Fields is not null && depth < 2)
+        {
+            foreach (var (name, field) in value.Fields)
+            {
+                if (WithoutTaints(field, depth + 1) is { } kept)
+                {
+                    (fields ??= new(StringComparer.Ordinal))[name] = kept;
+                }
+            }
+        }
+
+        if (value.Types.Count == 0 && value.Targets.Count == 0 && value.Library is null && value.Module < 0 && fields is null)
+        {
+            return null;
+        }
+
+        return new Value { Types = value.Types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields };
+    }
+
+    private static Value WithText(Value value, TextShape text) => new()
+    {
+        Text = text,
+        Taints = Value.Union(text.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints)),
+        Types = value.Types,
+        Fields = value.Fields,
+        Label = value.Label,
+    };
+
+    private TextShape Apply(TextShape text) => text.Map(hole =>
+    {
+        if (!hole.Taints.Any(t => t.IsParameter && t.Origin.Function == function.Id))
+        {
+            return [[hole]];
+        }
+
+        // A hole that is just the parameter takes the argument's own text, so that pieces put together in two functions read as one.
+        if (hole.Taints is [{ Altered: false, Safe: Position.None, Hiding: Hiding.Plain } only] && Argument(only.Origin) is var argument)
+        {
+            if (argument.Text is not null)
+            {
+                return argument.Text.Alternatives;
+            }
+
+            if (argument is { Constant: not null, Taints.Count: 0 })
+            {
+                return [[Piece.Text(argument.Constant)]];
+            }
+        }
+
+        return [[Piece.Hole(Apply(hole.Taints), hole.At)]];
+    });
+
+    private IEnumerable<Taint> Expand(Taint taint)
+    {
+        if (!taint.IsParameter || taint.Origin.Function != function.Id)
+        {
+            return [taint];
+        }
+
+        return FieldAccess.DeepTaints(Argument(taint.Origin)).Select(t => taint.After(t, call, _note));
+    }
+
+    private Value Argument(Origin origin)
+    {
+        if (origin.Index < 0 || origin.Index >= arguments.Count)
+        {
+            return Value.Unknown;
+        }
+
+        var value = arguments[origin.Index];
+        if (origin.Part.Length > 0)
+        {
+            foreach (var name in origin.Part.Split('.'))
+            {
+                value = FieldAccess.Read(value, name);
+            }
+        }
+
+        return value;
+    }
+}

@@ -1,0 +1,152 @@
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Places in which a value may stand, each with its own way of breaking out. A value can be harmless in some and not in others.</summary>
+[Flags]
+public enum Position
+{
+    None = 0,
+
+    /// <summary>Inside the quotes of a text in SQL.</summary>
+    SqlText = 1,
+
+    /// <summary>Inside the quotes of an identifier in SQL.</summary>
+    SqlIdentifier = 2,
+
+    /// <summary>In SQL without quotes: a number, a name, a keyword.</summary>
+    SqlBare = 4,
+
+    Html = 8,
+
+    Url = 16,
+
+    Shell = 32,
+
+    Path = 64,
+
+    All = ~0,
+}
+
+/// <summary>What was done to hide a value, from nothing to a deliberately slow hash.</summary>
+public enum Hiding
+{
+    Plain,
+    Encoded,
+    Encrypted,
+    FastHash,
+    SlowHash,
+}
+
+public enum OriginKind
+{
+    /// <summary>Part of the request.</summary>
+    Request,
+
+    /// <summary>A parameter of a function: resolved where the function is called.</summary>
+    Parameter,
+
+    /// <summary>Read back from the database.</summary>
+    Stored,
+}
+
+/// <summary>Where a value comes from.</summary>
+/// <param name="Kind">Request, parameter or database.</param>
+/// <param name="Part">The part of the request (query, form, body, …).</param>
+/// <param name="Name">The field's, parameter's or column's name, or null.</param>
+/// <param name="Function">For a parameter its function; for a request the file it was read in, so that each file shows its own reading.</param>
+/// <param name="Index">The parameter's position; -1 for the object itself.</param>
+public sealed record Origin(OriginKind Kind, string Part, string? Name, int Function, int Index)
+{
+    /// <summary>The same request value wherever it is read.</summary>
+    public bool IsSameValue(Origin other) =>
+        this == other || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == other.Part && Name is not null && Name == other.Name);
+}
+
+public enum StepKind
+{
+    Source,
+    Parameter,
+    Passed,
+    Changed,
+    Escaped,
+    Hashed,
+    Checked,
+    Joined,
+    Kept,
+    Sink,
+}
+
+/// <summary>One step on the way of a value; steps are linked from the newest to the first.</summary>
+public sealed class Trace(StepKind kind, Location at, string note, Trace? previous)
+{
+    /// <summary>Longer ways are cut in the middle: nobody reads them, and recursion would make them endless.</summary>
+    public const int MaxLength = 24;
+
+    public StepKind Kind { get; } = kind;
+
+    public Location At { get; } = at;
+
+    public string Note { get; } = note;
+
+    public Trace? Previous { get; } = previous;
+
+    public int Length { get; } = (previous?.Length ?? 0) + 1;
+
+    public static Trace Add(Trace? previous, StepKind kind, Location at, string note)
+    {
+        if (previous is not null && (previous.Length >= MaxLength || (previous.Kind == kind && previous.At == at)))
+        {
+            return previous;
+        }
+
+        return new Trace(kind, at, note, previous);
+    }
+
+    /// <summary>The steps from first to last.</summary>
+    public IReadOnlyList<Trace> Steps()
+    {
+        var list = new List<Trace>(Length);
+        for (var step = this; step is not null; step = step.Previous)
+        {
+            list.Add(step);
+        }
+
+        list.Reverse();
+        return list;
+    }
+}
+
+/// <summary>One origin of a value with what happened to it on the way.</summary>
+/// <param name="Safe">Positions where it can do no harm any more.</param>
+/// <param name="Altered">It is a changed or partial form of what came in.</param>
+/// <param name="Guessed">The way leads through something that could not be resolved.</param>
+public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Altered, bool Guessed, Trace Trace)
+{
+    public bool IsParameter => Origin.Kind == OriginKind.Parameter;
+
+    /// <summary>Equal but for the way it came.</summary>
+    public bool SameAs(Taint other) =>
+        Safe == other.Safe && Hiding == other.Hiding && Altered == other.Altered && Guessed == other.Guessed && Origin == other.Origin;
+
+    /// <summary>This, as it continues what another taint describes: used where a parameter meets its argument.</summary>
+    public Taint After(Taint argument, Location call, string note)
+    {
+        var trace = Trace.Add(argument.Trace, StepKind.Passed, call, note);
+        foreach (var step in Trace.Steps())
+        {
+            if (step.Kind != StepKind.Parameter)
+            {
+                trace = Trace.Add(trace, step.Kind, step.At, step.Note);
+            }
+        }
+
+        return new Taint(
+            argument.Origin,
+            argument.Safe | Safe,
+            (Hiding)Math.Max((int)argument.Hiding, (int)Hiding),
+            argument.Altered || Altered,
+            argument.Guessed || Guessed,
+            trace);
+    }
+}

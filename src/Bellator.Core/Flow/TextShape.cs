@@ -1,0 +1,199 @@
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>A piece of a text: literal, or a hole where a value stands.</summary>
+public sealed class Piece
+{
+    private Piece(string? literal, IReadOnlyList<Taint> taints, Location at)
+    {
+        Literal = literal;
+        Taints = taints;
+        At = at;
+    }
+
+    /// <summary>Null for a hole.</summary>
+    public string? Literal { get; }
+
+    public IReadOnlyList<Taint> Taints { get; }
+
+    /// <summary>Where the value was put into the text.</summary>
+    public Location At { get; }
+
+    public bool IsHole => Literal is null;
+
+    public static Piece Text(string literal) => new(literal, [], Location.None);
+
+    public static Piece Hole(IReadOnlyList<Taint> taints, Location at) => new(null, taints, at);
+
+    public bool SameAs(Piece other)
+    {
+        if (Literal != other.Literal || Taints.Count != other.Taints.Count || At != other.At)
+        {
+            return false;
+        }
+
+        for (var i = 0; i < Taints.Count; i++)
+        {
+            if (!Taints[i].SameAs(other.Taints[i]))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+}
+
+/// <summary>
+/// The forms a text may have, each as literal pieces and holes. Branches give alternatives; loops would give endlessly many, so
+/// only the first few are kept: where a hole stands depends on what precedes it, and repetition adds no new places.
+/// </summary>
+public sealed class TextShape
+{
+    public const int MaxAlternatives = 4;
+    public const int MaxPieces = 48;
+
+    private TextShape(IReadOnlyList<IReadOnlyList<Piece>> alternatives) => Alternatives = alternatives;
+
+    public IReadOnlyList<IReadOnlyList<Piece>> Alternatives { get; }
+
+    public static TextShape Of(IReadOnlyList<Piece> pieces) => new([Merge(pieces)]);
+
+    public static TextShape OfLiteral(string text) => new([[Piece.Text(text)]]);
+
+    public static TextShape Concat(TextShape left, TextShape right)
+    {
+        if (left.Alternatives.Count == 1 && right.Alternatives.Count == 1)
+        {
+            return new([Merge([.. left.Alternatives[0], .. right.Alternatives[0]])]);
+        }
+
+        var list = new List<IReadOnlyList<Piece>>();
+        foreach (var a in left.Alternatives)
+        {
+            foreach (var b in right.Alternatives)
+            {
+                if (list.Count < MaxAlternatives)
+                {
+                    list.Add(Merge([.. a, .. b]));
+                }
+            }
+        }
+
+        return new(list);
+    }
+
+    public static TextShape Join(TextShape left, TextShape right)
+    {
+        if (left.SameAs(right))
+        {
+            return left;
+        }
+
+        var list = new List<IReadOnlyList<Piece>>(left.Alternatives);
+        foreach (var alternative in right.Alternatives)
+        {
+            if (list.Count < MaxAlternatives && !list.Exists(a => Same(a, alternative)))
+            {
+                list.Add(alternative);
+            }
+        }
+
+        return list.Count == left.Alternatives.Count ? left : new(list);
+    }
+
+    /// <summary>The shape with every hole replaced by what the function makes of it.</summary>
+    public TextShape Map(Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>> replace)
+    {
+        var result = new List<IReadOnlyList<Piece>>();
+        foreach (var alternative in Alternatives)
+        {
+            var forms = new List<List<Piece>> { new() };
+            foreach (var piece in alternative)
+            {
+                if (!piece.IsHole)
+                {
+                    forms.ForEach(f => f.Add(piece));
+                    continue;
+                }
+
+                var options = replace(piece);
+                if (options.Count == 1)
+                {
+                    forms.ForEach(f => f.AddRange(options[0]));
+                }
+                else
+                {
+                    forms = [.. forms.SelectMany(f => options.Select(o => new List<Piece>([.. f, .. o]))).Take(MaxAlternatives)];
+                }
+            }
+
+            result.AddRange(forms.Select(f => Merge(f)));
+        }
+
+        return new([.. result.Take(MaxAlternatives)]);
+    }
+
+    public bool SameAs(TextShape other)
+    {
+        if (ReferenceEquals(this, other))
+        {
+            return true;
+        }
+
+        if (Alternatives.Count != other.Alternatives.Count)
+        {
+            return false;
+        }
+
+        for (var i = 0; i < Alternatives.Count; i++)
+        {
+            if (!Same(Alternatives[i], other.Alternatives[i]))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    private static bool Same(IReadOnlyList<Piece> a, IReadOnlyList<Piece> b)
+    {
+        if (a.Count != b.Count)
+        {
+            return false;
+        }
+
+        for (var i = 0; i < a.Count; i++)
+        {
+            if (!a[i].SameAs(b[i]))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
+    private static List<Piece> Merge(IReadOnlyList<Piece> pieces)
+    {
+        var list = new List<Piece>(Math.Min(pieces.Count, MaxPieces));
+        foreach (var piece in pieces)
+        {
+            if (list.Count > 0 && !piece.IsHole && !list[^1].IsHole)
+            {
+                if (list[^1].Literal!.Length < 8192)
+                {
+                    list[^1] = Piece.Text(list[^1].Literal + piece.Literal);
+                }
+            }
+            else if (list.Count < MaxPieces)
+            {
+                list.Add(piece);
+            }
+        }
+
+        return list;
+    }
+}

@@ -1,0 +1,276 @@
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>
+/// What is known about a value: where it comes from, the text it makes, what kind of thing it is. Immutable; nothing known is
+/// <see cref="Unknown"/>, not yet computed is null.
+/// </summary>
+public sealed class Value
+{
+    public const int MaxTaints = 10;
+    public const int MaxDepth = 3;
+    public const int MaxFields = 40;
+    private const int MaxTargets = 8;
+
+    public static readonly Value Unknown = new();
+
+    public string? Constant { get; init; }
+
+    public LiteralKind ConstantKind { get; init; }
+
+    public IReadOnlyList<Taint> Taints { get; init; } = [];
+
+    /// <summary>Set for a text put together from pieces.</summary>
+    public TextShape? Text { get; init; }
+
+    /// <summary>Type names: of a library as its facts have them, of the program as <c>#</c> and the class's number.</summary>
+    public IReadOnlyList<string> Types { get; init; } = [];
+
+    /// <summary>Functions and classes it may be.</summary>
+    public IReadOnlyList<object> Targets { get; init; } = [];
+
+    public IReadOnlyDictionary<string, Value>? Fields { get; init; }
+
+    /// <summary>Dotted path of something a library or global provides.</summary>
+    public string? Library { get; init; }
+
+    /// <summary>File whose exports it is, or -1.</summary>
+    public int Module { get; init; } = -1;
+
+    /// <summary>The statement's text that a prepared statement carries, or what a digest was fed.</summary>
+    public Value? Carried { get; init; }
+
+    /// <summary>For a digest or salt in the making: the call that began it.</summary>
+    public HashInProgress? Hash { get; init; }
+
+    /// <summary>The field or column it was last read from.</summary>
+    public string? Label { get; init; }
+
+    /// <summary>What the facts say of the global or field it is.</summary>
+    public ValueFact? Fact { get; init; }
+
+    /// <summary>It is a setting from outside the code.</summary>
+    public bool IsConfiguration { get; init; }
+
+    public bool HasParameters => Taints.Any(t => t.IsParameter) || (Fields?.Values.Any(f => f.HasParameters) ?? false) || (Carried?.HasParameters ?? false)
+        || (Text?.Alternatives.Any(a => a.Any(p => p.Taints.Any(t => t.IsParameter))) ?? false);
+
+    public bool IsTainted => Taints.Count > 0;
+
+    /// <summary>The value is exactly one parameter, unchanged.</summary>
+    public Taint? WholeParameter => Taints is [{ IsParameter: true, Altered: false, Hiding: Hiding.Plain, Safe: Position.None } only] && Text is null ? only : null;
+
+    public static Value OfConstant(LiteralKind kind, string text) => new() { Constant = text, ConstantKind = kind };
+
+    public static Value OfType(string type) => new() { Types = [type] };
+
+    public static Value OfTaints(IReadOnlyList<Taint> taints) => taints.Count == 0 ? Unknown : new() { Taints = taints };
+
+    public static Value OfText(TextShape shape)
+    {
+        if (shape.Alternatives is [[{ IsHole: false } only]])
+        {
+            return OfConstant(LiteralKind.Text, only.Literal!);
+        }
+
+        return new() { Text = shape, Taints = Union(shape.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints)) };
+    }
+
+    public Value With(
+        IReadOnlyList<Taint>? taints = null,
+        IReadOnlyDictionary<string, Value>? fields = null,
+        IReadOnlyList<string>? types = null,
+        Value? carried = null,
+        HashInProgress? hash = null,
+        string? label = null) => new()
+        {
+            Constant = Constant,
+            ConstantKind = ConstantKind,
+            Taints = taints ?? Taints,
+            Text = taints is null ? Text : null,
+            Types = types ?? Types,
+            Targets = Targets,
+            Fields = fields ?? Fields,
+            Library = Library,
+            Module = Module,
+            Fact = Fact,
+            Carried = carried ?? Carried,
+            Hash = hash ?? Hash,
+            Label = label ?? Label,
+            IsConfiguration = IsConfiguration,
+        };
+
+    /// <summary>The value as a text: its own shape, its constant, or one hole.</summary>
+    public TextShape AsText(Sources.Location at) =>
+        Text ?? (Constant is not null && Taints.Count == 0 && ConstantKind != LiteralKind.Null ? TextShape.OfLiteral(Constant) : TextShape.Of([Piece.Hole(Taints, at)]));
+
+    public Value? Field(string name) => Fields?.GetValueOrDefault(name);
+
+    /// <summary>Either of two values.</summary>
+    public static Value Join(Value? left, Value? right, int depth = 0)
+    {
+        if (left is null || ReferenceEquals(left, right))
+        {
+            return right ?? left ?? Unknown;
+        }
+
+        if (right is null)
+        {
+            return left;
+        }
+
+        if (ReferenceEquals(left, Unknown) && right.Constant is null && right.Text is null)
+        {
+            return right;
+        }
+
+        if (ReferenceEquals(right, Unknown) && left.Constant is null && left.Text is null)
+        {
+            return left;
+        }
+
+        var sameConstant = left.Constant is not null && left.Constant == right.Constant && left.ConstantKind == right.ConstantKind;
+        TextShape? text = null;
+        if (!sameConstant && (IsTextual(left) || IsTextual(right)) && (left.Text is not null || right.Text is not null || (IsTextual(left) && IsTextual(right))))
+        {
+            text = TextShape.Join(left.AsText(Sources.Location.None), right.AsText(Sources.Location.None));
+        }
+
+        return new Value
+        {
+            Constant = sameConstant ? left.Constant : null,
+            ConstantKind = left.ConstantKind,
+            Text = text,
+            Taints = Union(left.Taints, right.Taints),
+            Types = Union(left.Types, right.Types),
+            Targets = Union(left.Targets, right.Targets),
+            Fields = JoinFields(left.Fields, right.Fields, depth),
+            Library = left.Library ?? right.Library,
+            Module = left.Module >= 0 ? left.Module : right.Module,
+            Carried = left.Carried is null || right.Carried is null || depth > 1 ? left.Carried ?? right.Carried : Join(left.Carried, right.Carried, depth + 1),
+            Hash = left.Hash ?? right.Hash,
+            Label = left.Label ?? right.Label,
+            IsConfiguration = left.IsConfiguration || right.IsConfiguration,
+        };
+    }
+
+    private static bool IsTextual(Value value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
+
+    private static Dictionary<string, Value>? JoinFields(IReadOnlyDictionary<string, Value>? left, IReadOnlyDictionary<string, Value>? right, int depth)
+    {
+        if (left is null || right is null || depth >= MaxDepth)
+        {
+            return (left ?? right) is { } only ? only as Dictionary<string, Value> ?? new Dictionary<string, Value>(only) : null;
+        }
+
+        var joined = new Dictionary<string, Value>(left, StringComparer.Ordinal);
+        foreach (var (name, value) in right)
+        {
+            if (joined.TryGetValue(name, out var known))
+            {
+                joined[name] = Join(known, value, depth + 1);
+            }
+            else if (joined.Count < MaxFields)
+            {
+                joined[name] = value;
+            }
+        }
+
+        return joined;
+    }
+
+    public static IReadOnlyList<Taint> Union(IReadOnlyList<Taint> left, IReadOnlyList<Taint> right) =>
+        left.Count == 0 ? right : right.Count == 0 || ReferenceEquals(left, right) ? left : Union(left.Concat(right));
+
+    public static IReadOnlyList<Taint> Union(IEnumerable<Taint> taints)
+    {
+        List<Taint>? list = null;
+        foreach (var taint in taints)
+        {
+            list ??= [];
+            if (list.Count < MaxTaints && !list.Exists(t => t.SameAs(taint)))
+            {
+                list.Add(taint);
+            }
+        }
+
+        return list ?? (IReadOnlyList<Taint>)[];
+    }
+
+    private static IReadOnlyList<T> Union<T>(IReadOnlyList<T> left, IReadOnlyList<T> right)
+        where T : class
+    {
+        if (left.Count == 0 || right.Count == 0 || ReferenceEquals(left, right))
+        {
+            return left.Count == 0 ? right : left;
+        }
+
+        List<T>? list = null;
+        foreach (var item in right)
+        {
+            if (!left.Contains(item) && left.Count + (list?.Count ?? 0) < MaxTargets)
+            {
+                (list ??= []).Add(item);
+            }
+        }
+
+        return list is null ? left : [.. left, .. list];
+    }
+
+    /// <summary>Equal in all that matters; the ways that values came are not compared, so that analysis comes to rest.</summary>
+    public bool SameAs(Value? other, int depth = 0)
+    {
+        if (ReferenceEquals(this, other))
+        {
+            return true;
+        }
+
+        if (other is null || Constant != other.Constant || Taints.Count != other.Taints.Count || Types.Count != other.Types.Count || Targets.Count != other.Targets.Count
+            || Library != other.Library || Module != other.Module || Label != other.Label || (Fields?.Count ?? 0) != (other.Fields?.Count ?? 0)
+            || (Text is null) != (other.Text is null) || (Carried is null) != (other.Carried is null))
+        {
+            return false;
+        }
+
+        for (var i = 0; i < Taints.Count; i++)
+        {
+            if (!Taints[i].SameAs(other.Taints[i]))
+            {
+                return false;
+            }
+        }
+
+        if (!Types.SequenceEqual(other.Types) || !Targets.SequenceEqual(other.Targets) || (Text is not null && !Text.SameAs(other.Text!)))
+        {
+            return false;
+        }
+
+        if (depth >= MaxDepth + 1)
+        {
+            return true;
+        }
+
+        if (Carried is not null && !Carried.SameAs(other.Carried, depth + 1))
+        {
+            return false;
+        }
+
+        if (Fields is not null && other.Fields is not null && !ReferenceEquals(Fields, other.Fields))
+        {
+            foreach (var (name, value) in Fields)
+            {
+                if (!other.Fields.TryGetValue(name, out var theirs) || !value.SameAs(theirs, depth + 1))
+                {
+                    return false;
+                }
+            }
+        }
+
+        return true;
+    }
+}
+
+/// <summary>A digest object: the call that made it and its arguments.</summary>
+public sealed record HashInProgress(CallFact Fact, IReadOnlyList<Value> Arguments);

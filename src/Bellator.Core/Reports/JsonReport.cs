@@ -1,0 +1,48 @@
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Bellator.Core.Auditing;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Reports;
+
+/// <summary>Writes a plain JSON report with Bellator's own names.</summary>
+public static class JsonReport
+{
+    internal static readonly JsonSerializerOptions Indented = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    public static string Write(AuditResult result, string version) => new JsonObject
+    {
+        ["bellator"] = version,
+        ["name"] = result.Name,
+        ["figures"] = new JsonObject
+        {
+            ["files"] = result.Figures.Files,
+            ["lines"] = result.Figures.Lines,
+            ["functions"] = result.Figures.Functions,
+            ["nodes"] = result.Figures.Nodes,
+            ["opaqueNodes"] = result.Figures.OpaqueNodes,
+            ["parseErrors"] = result.Figures.ParseErrors,
+            ["milliseconds"] = (long)result.Figures.TotalTime.TotalMilliseconds,
+        },
+        ["findings"] = new JsonArray([.. result.Findings.Select(Finding)]),
+        ["skipped"] = new JsonArray([.. result.Skipped.Select(s => new JsonObject { ["path"] = s.Path, ["reason"] = SkipText.Of(s) })]),
+        ["notes"] = new JsonArray([.. result.Notes.Select(n => new JsonObject { ["path"] = n.Path, ["text"] = n.Text })]),
+    }.ToJsonString(Indented);
+
+    private static JsonObject Finding(ReportedFinding finding) => new()
+    {
+        ["check"] = finding.CheckId,
+        ["area"] = finding.Area,
+        ["certainty"] = finding.Certainty.ToString().ToLowerInvariant(),
+        ["message"] = finding.Message,
+        ["path"] = finding.Path,
+        ["line"] = finding.Region.StartLine,
+        ["column"] = finding.Region.StartColumn,
+        ["cwe"] = new JsonArray([.. finding.Cwes.Select(c => (JsonNode)c)]),
+        ["score"] = finding.Score,
+        ["vector"] = finding.Check.Vector,
+        ["fingerprint"] = finding.Fingerprint,
+        ["steps"] = new JsonArray([.. finding.Steps.Select(s => new JsonObject { ["what"] = StepText.Of(s), ["path"] = s.Path, ["line"] = s.Region.StartLine })]),
+    };
+}

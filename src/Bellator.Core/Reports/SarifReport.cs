@@ -1,0 +1,192 @@
+using System.Text.Json.Nodes;
+using Bellator.Core.Auditing;
+using Bellator.Core.Checks;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Reports;
+
+/// <summary>Writes SARIF 2.1.0 (OASIS Standard, "Static Analysis Results Interchange Format Version 2.1.0").</summary>
+public static class SarifReport
+{
+    private const string Schema = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json";
+    private const int CweTaxonomy = 0;
+    private const int AsvsTaxonomy = 1;
+
+    public static string Write(AuditResult result, string version)
+    {
+        var checks = CheckList.All;
+        var cwes = checks.SelectMany(c => c.Cwes).Concat(result.Findings.SelectMany(f => f.Cwes)).Distinct().Order().ToList();
+        var requirements = checks.SelectMany(c => c.Asvs).Distinct().Order(StringComparer.Ordinal).ToList();
+        var run = new JsonObject
+        {
+            ["tool"] = new JsonObject
+            {
+                ["driver"] = new JsonObject
+                {
+                    ["name"] = "Bellator",
+                    ["version"] = version,
+                    ["semanticVersion"] = version,
+                    ["rules"] = new JsonArray([.. checks.Select(Rule)]),
+                    ["supportedTaxonomies"] = new JsonArray(Component("CWE"), Component("ASVS")),
+                },
+            },
+            ["columnKind"] = "utf16CodeUnits",
+            ["originalUriBaseIds"] = new JsonObject { ["SOURCE"] = new JsonObject { ["description"] = new JsonObject { ["text"] = "The audited folder, archive or file." } } },
+            ["taxonomies"] = new JsonArray(
+                Taxonomy("CWE", "MITRE", "Common Weakness Enumeration", cwes.Select(c => c.ToString(System.Globalization.CultureInfo.InvariantCulture))),
+                Taxonomy("ASVS", "OWASP", "OWASP Application Security Verification Standard 5.0", requirements)),
+            ["invocations"] = new JsonArray(Invocation(result)),
+            ["results"] = new JsonArray([.. result.Findings.Select(f => Result(f, checks, cwes))]),
+            ["properties"] = new JsonObject
+            {
+                ["files"] = result.Figures.Files,
+                ["lines"] = result.Figures.Lines,
+                ["opaqueNodes"] = result.Figures.OpaqueNodes,
+                ["nodes"] = result.Figures.Nodes,
+            },
+        };
+        var log = new JsonObject { ["$schema"] = Schema, ["version"] = "2.1.0", ["runs"] = new JsonArray(run) };
+        return log.ToJsonString(JsonReport.Indented);
+    }
+
+    private static JsonObject Component(string name) => new() { ["name"] = name };
+
+    private static JsonObject Rule(Check check) => new()
+    {
+        ["id"] = check.Id,
+        ["name"] = string.Concat(check.Id.Split('/', '-').Select(w => char.ToUpperInvariant(w[0]) + w[1..])),
+        ["shortDescription"] = new JsonObject { ["text"] = check.Title + "." },
+        ["fullDescription"] = new JsonObject { ["text"] = check.Why },
+        ["help"] = new JsonObject { ["text"] = check.Mend("") + " It would be a false alarm if: " + check.FalseAlarm },
+        ["defaultConfiguration"] = new JsonObject { ["level"] = "warning" },
+        ["properties"] = new JsonObject
+        {
+            ["area"] = check.Area,
+            ["cvss"] = check.Vector,
+            ["cvssScore"] = check.Score,
+        },
+        ["relationships"] = new JsonArray([
+            .. check.Cwes.Select(c => Relationship("CWE", c.ToString(System.Globalization.CultureInfo.InvariantCulture), CweTaxonomy)),
+            .. check.Asvs.Select(a => Relationship("ASVS", a, AsvsTaxonomy))]),
+    };
+
+    private static JsonObject Relationship(string component, string id, int index) => new()
+    {
+        ["target"] = new JsonObject { ["id"] = id, ["toolComponent"] = new JsonObject { ["name"] = component, ["index"] = index } },
+        ["kinds"] = new JsonArray("relevant"),
+    };
+
+    private static JsonObject Taxonomy(string name, string organization, string title, IEnumerable<string> ids) => new()
+    {
+        ["name"] = name,
+        ["organization"] = organization,
+        ["shortDescription"] = new JsonObject { ["text"] = title },
+        ["taxa"] = new JsonArray([.. ids.Select(id => new JsonObject { ["id"] = id })]),
+    };
+
+    private static JsonObject Invocation(AuditResult result)
+    {
+        var notifications = new JsonArray();
+        foreach (var skipped in result.Skipped)
+        {
+            notifications.Add(Notification("note", $"Left out: {SkipText.Of(skipped)}", skipped.Path));
+        }
+
+        foreach (var note in result.Notes)
+        {
+            notifications.Add(Notification("warning", note.Text, note.Path));
+        }
+
+        return new JsonObject { ["executionSuccessful"] = true, ["toolExecutionNotifications"] = notifications };
+    }
+
+    private static JsonObject Notification(string level, string text, string path)
+    {
+        var notification = new JsonObject { ["level"] = level, ["message"] = new JsonObject { ["text"] = text } };
+        if (path.Length > 0)
+        {
+            notification["locations"] = new JsonArray(new JsonObject { ["physicalLocation"] = new JsonObject { ["artifactLocation"] = Artifact(path) } });
+        }
+
+        return notification;
+    }
+
+    private static JsonObject Result(ReportedFinding finding, IReadOnlyList<Check> checks, List<int> cwes)
+    {
+        var index = 0;
+        while (checks[index].Id != finding.CheckId)
+        {
+            index++;
+        }
+
+        var result = new JsonObject
+        {
+            ["ruleId"] = finding.CheckId,
+            ["ruleIndex"] = index,
+            ["level"] = Level(finding),
+            ["rank"] = finding.Score * 10,
+            ["message"] = new JsonObject { ["text"] = finding.Message },
+            ["locations"] = new JsonArray(Location(finding.Path, finding.Region)),
+            ["partialFingerprints"] = new JsonObject { ["bellator/v1"] = finding.Fingerprint },
+            ["taxa"] = new JsonArray([.. finding.Cwes.Select(c => new JsonObject
+            {
+                ["id"] = c.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                ["index"] = cwes.IndexOf(c),
+                ["toolComponent"] = new JsonObject { ["name"] = "CWE", ["index"] = CweTaxonomy },
+            })]),
+            ["properties"] = new JsonObject
+            {
+                ["area"] = finding.Area,
+                ["certainty"] = finding.Certainty.ToString().ToLowerInvariant(),
+                ["cvss"] = finding.Check.Vector,
+                ["cvssScore"] = finding.Score,
+            },
+        };
+        if (finding.Related.Count > 0)
+        {
+            result["relatedLocations"] = new JsonArray([.. finding.Related.Select(r => Location(r.Path, r.Region))]);
+        }
+
+        if (finding.Steps.Count > 0)
+        {
+            result["codeFlows"] = new JsonArray(new JsonObject
+            {
+                ["threadFlows"] = new JsonArray(new JsonObject
+                {
+                    ["locations"] = new JsonArray([.. finding.Steps.Select(s =>
+                    {
+                        var location = Location(s.Path, s.Region);
+                        location["message"] = new JsonObject { ["text"] = StepText.Of(s) };
+                        return new JsonObject { ["location"] = location };
+                    })]),
+                }),
+            });
+        }
+
+        return result;
+    }
+
+    private static string Level(ReportedFinding finding) =>
+        finding.Certainty == Certainty.Matched && finding.Area == "injection" ? "note" : finding.Score >= 7 && finding.Certainty != Certainty.Matched ? "error" : "warning";
+
+    private static JsonObject Location(string path, Region region) => new()
+    {
+        ["physicalLocation"] = new JsonObject
+        {
+            ["artifactLocation"] = Artifact(path),
+            ["region"] = new JsonObject
+            {
+                ["startLine"] = region.StartLine,
+                ["startColumn"] = region.StartColumn,
+                ["endLine"] = region.EndLine,
+                ["endColumn"] = Math.Max(region.EndColumn, region.EndLine == region.StartLine ? region.StartColumn : 1),
+            },
+        },
+    };
+
+    private static JsonObject Artifact(string path) => new()
+    {
+        ["uri"] = string.Join('/', path.Split('/').Select(Uri.EscapeDataString)),
+        ["uriBaseId"] = "SOURCE",
+    };
+}

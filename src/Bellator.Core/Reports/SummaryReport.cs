@@ -1,0 +1,46 @@
+using System.Globalization;
+using Bellator.Core.Auditing;
+using Bellator.Core.Checks;
+
+namespace Bellator.Core.Reports;
+
+/// <summary>The summary that the command line prints: by area, most serious first.</summary>
+public static class SummaryReport
+{
+    public static void Write(AuditResult result, TextWriter output)
+    {
+        foreach (var area in CheckList.Areas)
+        {
+            var findings = result.Findings.Where(f => f.Area == area).ToList();
+            if (findings.Count == 0)
+            {
+                continue;
+            }
+
+            output.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{char.ToUpperInvariant(area[0])}{area[1..]} ({findings.Count})"));
+            foreach (var finding in findings)
+            {
+                output.WriteLine(string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"  {finding.Score,4:0.0}  {Printable(finding.Path)}:{finding.Region.StartLine}  {finding.Certainty.ToString().ToLowerInvariant()}  {finding.CheckId}"));
+                output.WriteLine("        " + Printable(finding.Message));
+            }
+
+            output.WriteLine();
+        }
+
+        var figures = result.Figures;
+        output.WriteLine(string.Create(
+            CultureInfo.InvariantCulture,
+            $"{result.Findings.Count} findings in {figures.Files} files, {figures.Lines} lines; {result.Skipped.Count} files or folders left out; {figures.TotalTime.TotalSeconds:0.0} s."));
+        if (figures.Nodes > 0 && (figures.OpaqueNodes > 0 || figures.ParseErrors > 0))
+        {
+            output.WriteLine(string.Create(
+                CultureInfo.InvariantCulture,
+                $"Not understood: {100.0 * figures.OpaqueNodes / figures.Nodes:0.###} % of the code ({figures.OpaqueNodes} nodes); {figures.ParseErrors} places did not parse."));
+        }
+    }
+
+    /// <summary>Names come from audited material: nothing in them may steer the terminal.</summary>
+    private static string Printable(string text) => string.Concat(text.Select(c => char.IsControl(c) ? '?' : c));
+}

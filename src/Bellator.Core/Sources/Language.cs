@@ -1,0 +1,74 @@
+namespace Bellator.Core.Sources;
+
+/// <summary>Languages that a reader exists for, and those that are only recognised.</summary>
+public enum Language
+{
+    Unknown,
+    Php,
+    JavaScript,
+    TypeScript,
+    Tsx,
+}
+
+public static class Languages
+{
+    private static readonly Dictionary<string, Language> ByExtension = new(StringComparer.OrdinalIgnoreCase)
+    {
+        [".php"] = Language.Php,
+        [".phtml"] = Language.Php,
+        [".inc"] = Language.Php,
+        [".module"] = Language.Php,
+        [".php5"] = Language.Php,
+        [".php7"] = Language.Php,
+        [".js"] = Language.JavaScript,
+        [".mjs"] = Language.JavaScript,
+        [".cjs"] = Language.JavaScript,
+        [".jsx"] = Language.JavaScript,
+        [".ts"] = Language.TypeScript,
+        [".mts"] = Language.TypeScript,
+        [".cts"] = Language.TypeScript,
+        [".tsx"] = Language.Tsx,
+    };
+
+    /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
+    public static Language Detect(string path, ReadOnlySpan<byte> content)
+    {
+        var extension = Path.GetExtension(path);
+        if (ByExtension.TryGetValue(extension, out var language))
+        {
+            // ".inc" and ".module" belong to several languages; only PHP starts with its opening tag.
+            if (extension is ".inc" or ".module" && content.IndexOf("<?php"u8) < 0)
+            {
+                return Language.Unknown;
+            }
+
+            return language;
+        }
+
+        if (extension.Length == 0 && content.StartsWith("#!"u8))
+        {
+            var line = content[..Math.Max(0, content.IndexOf((byte)'\n'))];
+            return line.IndexOf("node"u8) >= 0 ? Language.JavaScript : line.IndexOf("php"u8) >= 0 ? Language.Php : Language.Unknown;
+        }
+
+        return Language.Unknown;
+    }
+
+    public static bool CouldBe(string path) => ByExtension.ContainsKey(Path.GetExtension(path)) || Path.GetExtension(path).Length == 0;
+
+    /// <summary>The family whose facts and mending advice apply: TypeScript is read with JavaScript's.</summary>
+    public static string Family(Language language) => language switch
+    {
+        Language.Php => "php",
+        Language.JavaScript or Language.TypeScript or Language.Tsx => "javascript",
+        _ => "",
+    };
+
+    public static string Title(Language language) => language switch
+    {
+        Language.Php => "PHP",
+        Language.JavaScript => "JavaScript",
+        Language.TypeScript or Language.Tsx => "TypeScript",
+        _ => "other",
+    };
+}

@@ -1,0 +1,78 @@
+using Bellator.Core.Parsing;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Syntax;
+
+/// <summary>What the readers of all languages share: walking the flat tree and keeping count of what is not modelled.</summary>
+public abstract class Reader
+{
+    private readonly Dictionary<string, int> _opaque = new(StringComparer.Ordinal);
+
+    protected Reader(FlatTree tree, SourceFile file)
+    {
+        Tree = tree;
+        File = file;
+    }
+
+    protected FlatTree Tree { get; }
+
+    protected SourceFile File { get; }
+
+    /// <summary>Maps a parsed file to the language-neutral tree.</summary>
+    public static FileUnit Read(FlatTree tree, SourceFile file)
+    {
+        Reader reader = file.Language switch
+        {
+            Language.Php => new Php.PhpReader(tree, file),
+            _ => new JavaScript.JavaScriptReader(tree, file),
+        };
+        var body = reader.ReadFile();
+        return new FileUnit(file, body)
+        {
+            NodeCount = tree.Count,
+            OpaqueCount = reader._opaque.Values.Sum(),
+            ErrorCount = tree.ErrorCount,
+            CutCount = tree.CutCount,
+            OpaqueKinds = reader._opaque,
+        };
+    }
+
+    protected abstract Block ReadFile();
+
+    /// <summary>Reads any node as an expression.</summary>
+    protected abstract Expression ReadExpression(int node);
+
+    protected byte FieldId(string name) => Tree.Grammar.FieldId(name);
+
+    protected string Kind(int node) => Tree.Kind(node);
+
+    protected Span SpanOf(int node) => Tree.SpanOf(node);
+
+    protected string Text(int node) => Tree.Text(node);
+
+    protected bool Has(int node, string token) => Tree.Child(node, token) >= 0;
+
+    protected Block EmptyBlock(Span span) => new([], span);
+
+    protected Literal NullLiteral(Span span) => new(LiteralKind.Null, "null", span);
+
+    protected Opaque ReadOpaque(int node)
+    {
+        var kind = Kind(node);
+        _opaque[kind] = _opaque.GetValueOrDefault(kind) + 1;
+        var parts = new List<Expression>();
+        foreach (var child in Tree.NamedChildren(node))
+        {
+            parts.Add(ReadExpression(child));
+        }
+
+        return new Opaque(kind, parts, SpanOf(node));
+    }
+
+    /// <summary>The expression inside the parentheses or other wrapping of a node.</summary>
+    protected Expression ReadInner(int node)
+    {
+        var inner = Tree.FirstNamed(node);
+        return inner < 0 ? NullLiteral(SpanOf(node)) : ReadExpression(inner);
+    }
+}
