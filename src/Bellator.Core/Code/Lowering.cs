@@ -46,6 +46,13 @@ internal sealed partial class FunctionLowering
         var function = new CodeFunction { File = file, Name = "<file>", Span = unit.Body.Span };
         file.Functions.Add(function);
         var lowering = new FunctionLowering(file, function, null);
+
+        // Classes are declared before the first statement runs, and their names already need these.
+        foreach (var statement in unit.Body.Statements.Where(s => s is NamespaceStatement or UseStatement))
+        {
+            lowering.LowerStatement(statement);
+        }
+
         lowering.LowerStatements(unit.Body.Statements);
         lowering._code.Finish(function);
     }

@@ -123,6 +123,15 @@ public sealed class CallFact
 
     public CallbackFact? Callback { get; set; }
 
+    /// <summary>The result is the list of this argument's keys.</summary>
+    public int? Keys { get; set; }
+
+    /// <summary>The result has this argument's values as keys.</summary>
+    public int? Flip { get; set; }
+
+    /// <summary>The result is the first of these arguments, with only the keys of the second.</summary>
+    public List<int> Pick { get; set; } = [];
+
     /// <summary>The argument that is a function, or its name, run on each of what passes.</summary>
     public int? Mapper { get; set; }
 

@@ -47,6 +47,24 @@ public sealed class FlowEvent
 
     public Value Role(string name) => Roles.GetValueOrDefault(name) ?? Value.Unknown;
 
+    /// <summary>The event as one call of the function makes it, or null if it then says nothing a check could use.</summary>
+    internal FlowEvent? Repeat(Substitution substitution)
+    {
+        var roles = new Dictionary<string, Value>(Roles.Count, StringComparer.Ordinal);
+        var tells = Kind is EventKind.Connect;
+        var changed = false;
+        foreach (var (name, value) in Roles)
+        {
+            var applied = roles[name] = substitution.Apply(value);
+            changed |= !ReferenceEquals(applied, value);
+            tells |= applied.IsTainted || applied.HasParameters || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0);
+        }
+
+        return changed && tells
+            ? new FlowEvent { Kind = Kind, Fact = Fact, Function = Function, At = At, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
+            : null;
+    }
+
     public bool IsOpen => Roles.Values.Any(v => v.HasParameters);
 
     public bool SameAs(FlowEvent other)
@@ -79,7 +97,7 @@ public enum StoreKind
     Export,
 }
 
-public sealed record OpenStore(StoreKey Key, Value Value);
+public sealed record OpenStore(StoreKey Key, Value Value, int Depth);
 
 /// <summary>What callers need to know of a function.</summary>
 public sealed class Summary

@@ -7,6 +7,10 @@ namespace Bellator.Core.Flow;
 /// <summary>Finds what a call calls, and what comes back.</summary>
 internal sealed partial class FunctionFlow
 {
+    private const int MaxEvents = 300;
+    private const int MaxEventsOfPlace = 6;
+    private const int MaxEventDepth = 8;
+
     /// <summary>A call with its arguments as values.</summary>
     private sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> Arguments, IReadOnlyList<int> Operands)
     {
@@ -316,19 +320,19 @@ internal sealed partial class FunctionFlow
         var substitution = new Substitution(function, arguments, call);
         foreach (var open in summary.OpenEvents)
         {
-            if (open.Depth < 12 && _events.Count < 400)
+            if (open.Depth < MaxEventDepth)
             {
-                var roles = open.Roles.ToDictionary(r => r.Key, r => substitution.Apply(r.Value), StringComparer.Ordinal);
-                if (roles.Any(r => !ReferenceEquals(r.Value, open.Roles[r.Key])))
+                var repeated = open.Repeat(substitution);
+                if (repeated is not null)
                 {
-                    AddEvent(new FlowEvent { Kind = open.Kind, Fact = open.Fact, Function = open.Function, At = open.At, Roles = roles, Guessed = open.Guessed, Depth = open.Depth + 1 });
+                    AddEvent(repeated);
                 }
             }
         }
 
         foreach (var store in summary.Stores)
         {
-            Keep(store.Key, substitution.Apply(store.Value));
+            Keep(store.Key, substitution.Apply(store.Value), store.Depth + 1);
         }
 
         foreach (var vouched in summary.Vouches)
@@ -341,15 +345,20 @@ internal sealed partial class FunctionFlow
 
     private void AddEvent(FlowEvent added)
     {
+        // One place reached in many ways: a few of them tell the whole story.
+        var same = 0;
         foreach (var known in _events)
         {
-            if (known.At == added.At && known.SameAs(added))
+            if (known.At == added.At && (known.SameAs(added) || ++same >= MaxEventsOfPlace))
             {
                 return;
             }
         }
 
-        _events.Add(added);
+        if (_events.Count < MaxEvents)
+        {
+            _events.Add(added);
+        }
     }
 
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>

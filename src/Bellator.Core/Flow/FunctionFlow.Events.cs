@@ -180,7 +180,7 @@ internal sealed partial class FunctionFlow
     }
 
     private bool MayBePassword(Value value) =>
-        _program.Words.IsPasswordColumn(value.Label) || value.Taints.Any(t => _program.Words.IsPassword(t.Origin.Name) || t.IsParameter);
+        _program.Words.IsPasswordColumn(value.Label) || value.Taints.Any(t => _program.Words.IsPassword(t.Origin.Name));
 
     private void RaiseConnect(CallFact fact, ConnectFact connect, CallSite site)
     {

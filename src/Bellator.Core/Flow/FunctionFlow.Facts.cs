@@ -97,6 +97,11 @@ internal sealed partial class FunctionFlow
             return prepared;
         }
 
+        if (fact.Keys is not null || fact.Flip is not null || fact.Pick.Count == 2)
+        {
+            return KeyedResult(fact, site);
+        }
+
         return fact.Pass.Count > 0 ? Passed(fact, site) : Value.Unknown;
     }
 
@@ -135,6 +140,38 @@ internal sealed partial class FunctionFlow
 
         var types = site.Argument(fact.Pass[0]).Types;
         return new Value { Taints = [.. taints.Select(t => t.Altered ? t : t with { Altered = true })], Fields = fields, Types = types };
+    }
+
+    private static Value KeyedResult(CallFact fact, CallSite site)
+    {
+        if (fact.Pick is [var from, var by])
+        {
+            var source = site.Argument(from);
+            var keys = site.Argument(by);
+            var element = FieldAccess.Element(source);
+            return keys.Fields is { Count: > 0 }
+                ? new Value { Fields = Value.Bounded(keys.Fields.Keys.ToDictionary(k => k, k => FieldAccess.Read(source, k))) }
+                : new Value { Fields = new Dictionary<string, Value> { ["*"] = element }, Taints = keys.IsTainted ? source.Taints : [] };
+        }
+
+        var of = site.Argument(fact.Keys ?? fact.Flip ?? 0);
+        var list = new Dictionary<string, Value>(StringComparer.Ordinal);
+        if (fact.Flip is not null)
+        {
+            foreach (var field in of.Fields?.Values ?? [])
+            {
+                list[field.Constant ?? "*"] = Value.Unknown;
+            }
+
+            return new Value { Fields = list, Taints = of.Taints };
+        }
+
+        foreach (var name in of.Fields?.Keys ?? [])
+        {
+            list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? Value.OfTaints(of.Taints) : Value.OfConstant(LiteralKind.Text, name);
+        }
+
+        return new Value { Fields = list, Taints = of.Taints, Types = ["list"] };
     }
 
     /// <summary>What becomes of the elements when a function runs on each.</summary>

@@ -127,7 +127,8 @@ internal sealed partial class FunctionFlow
             fields[name] = Shallow(value, 0);
         }
 
-        return target.Constant is not null || target.Text is not null ? new Value { Fields = fields } : target.With(fields: fields);
+        var bounded = Value.Bounded(fields)!;
+        return target.Constant is not null || target.Text is not null ? new Value { Fields = bounded } : target.With(fields: bounded);
     }
 
     /// <summary>Cuts what lies deeper than is followed, so that structures that contain themselves come to an end.</summary>

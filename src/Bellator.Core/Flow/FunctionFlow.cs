@@ -9,6 +9,10 @@ namespace Bellator.Core.Flow;
 internal sealed partial class FunctionFlow
 {
     private const int MaxPasses = 4;
+    private const int MaxOpenStores = 12;
+
+    /// <summary>Setters lie one or two calls below those who use them.</summary>
+    private const int MaxStoreDepth = 2;
     private readonly ProgramFlow _program;
     private readonly CodeFunction _function;
     private readonly FileCode _file;
@@ -16,7 +20,7 @@ internal sealed partial class FunctionFlow
     private readonly LanguageFacts _facts;
     private readonly Value?[] _values;
     private readonly List<FlowEvent> _events = [];
-    private readonly Dictionary<StoreKey, Value> _openStores = [];
+    private readonly Dictionary<StoreKey, (Value Value, int Depth)> _openStores = [];
     private readonly GuardFinder _guards;
     private Value? _returns;
     private HashSet<int>? _vouches;
@@ -49,10 +53,10 @@ internal sealed partial class FunctionFlow
 
         return new Summary
         {
-            Returns = _returns,
+            Returns = _returns is null ? null : MarkHalfEscaped(_returns),
             Events = [.. _events],
             Vouches = _vouches is null ? [] : [.. _vouches.Order()],
-            Stores = [.. _openStores.Take(16).Select(s => new OpenStore(s.Key, s.Value))],
+            Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
     }
 
@@ -199,8 +203,9 @@ internal sealed partial class FunctionFlow
     private StoreKey CellKey(int cell) => new(StoreKind.Cell, _file.FirstCell + cell, "");
 
     /// <summary>Keeps a value outside of the function. What depends on the function's own parameters is kept once its callers are known.</summary>
-    private void Keep(StoreKey key, Value value)
+    private void Keep(StoreKey key, Value value, int depth = 0)
     {
+        value = value.Outside();
         if (!value.HasParameters || key.Kind == StoreKind.Cell)
         {
             _program.Store(key, value);
@@ -208,7 +213,10 @@ internal sealed partial class FunctionFlow
         }
 
         _program.Store(key, value.With(taints: [.. value.Taints.Where(t => !t.IsParameter)]));
-        _openStores[key] = _openStores.TryGetValue(key, out var known) ? Value.Join(known, value) : value;
+        if (depth <= MaxStoreDepth && (key.Kind != StoreKind.Field || value.Taints.Count > 0))
+        {
+            _openStores[key] = _openStores.TryGetValue(key, out var known) ? (Value.Join(known.Value, value), Math.Min(known.Depth, depth)) : (value, depth);
+        }
     }
 
     private Value EvaluateParameter(int index, int position)
@@ -324,7 +332,7 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        _returns = Value.Join(_returns, Refine(Get(value), _function.BlockOf[value], value));
+        _returns = Value.Join(_returns, Refine(Get(value), _function.BlockOf[value], value)).Outside();
         foreach (var tested in _guards.TestedBy(value, true))
         {
             if (Get(tested).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
@@ -332,6 +340,17 @@ internal sealed partial class FunctionFlow
                 (_vouches ??= []).Add(parameter.Origin.Index);
             }
         }
+    }
+
+    /// <summary>
+    /// A function that gives back its parameter escaped on one way and as it was on another does so for a case that is mostly
+    /// impossible where it is used: what comes raw is then a guess.
+    /// </summary>
+    private static Value MarkHalfEscaped(Value value)
+    {
+        bool IsHalf(Taint raw) => raw is { IsParameter: true, Safe: Position.None, Guessed: false }
+            && value.Taints.Any(t => t.Safe != Position.None && t.Hiding == Hiding.Plain && t.Origin == raw.Origin);
+        return value.Taints.Any(IsHalf) && value.Text is null ? value.With(taints: [.. value.Taints.Select(t => IsHalf(t) ? t with { Guessed = true } : t)]) : value;
     }
 
     private Value EvaluatePhi(int index, in Instruction instruction)
@@ -417,7 +436,7 @@ internal sealed partial class FunctionFlow
             }
         }
 
-        return new Value { Fields = fields, Taints = spread, Types = instruction.Op == Op.List ? ["list"] : [] };
+        return new Value { Fields = Value.Bounded(fields), Taints = spread, Types = instruction.Op == Op.List ? ["list"] : [] };
     }
 
     private Value EvaluateFunction(int position)
@@ -429,9 +448,9 @@ internal sealed partial class FunctionFlow
         {
             foreach (var inner in summary.Events)
             {
-                if (inner.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter && t.Origin.Function != function.Id)) && _events.Count < 400)
+                if (inner.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter && t.Origin.Function != function.Id)))
                 {
-                    _events.Add(inner);
+                    AddEvent(inner);
                 }
             }
         }

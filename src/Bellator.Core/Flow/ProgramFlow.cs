@@ -13,15 +13,20 @@ namespace Bellator.Core.Flow;
 public sealed class ProgramFlow
 {
     private const int MaxRounds = 14;
-    private const int MaxVisits = 8;
+
+    /// <summary>How often a function may be looked at again; in large programs everything depends on everything, and later rounds add little.</summary>
+    private int MaxVisits => Program.Functions.Count < 4000 ? 10 : 5;
+
     private readonly Summary?[] _summaries;
     private readonly HashSet<int>[] _dependents;
     private readonly Value?[][] _parameters;
     private readonly Dictionary<StoreKey, Value> _stores = [];
     private readonly Dictionary<StoreKey, HashSet<int>> _readers = [];
+    private readonly Dictionary<string, SortedSet<int>> _sharedIn = new(StringComparer.Ordinal);
     private readonly int[] _visits;
     private readonly bool[] _called;
-    private readonly SortedSet<int> _dirty = new(Comparer<int>.Create((a, b) => b.CompareTo(a)));
+    private readonly HashSet<int> _dirty = [];
+    private readonly int[] _order;
     private readonly Dictionary<string, Value> _constants = new(StringComparer.Ordinal);
     private readonly Dictionary<(int File, string Type), string?> _types = [];
 
@@ -33,6 +38,7 @@ public sealed class ProgramFlow
         var count = program.Functions.Count;
         _summaries = new Summary?[count];
         _dependents = new HashSet<int>[count];
+        _order = CallOrder.Of(program);
         _visits = new int[count];
         _called = new bool[count];
         _parameters = new Value?[count][];
@@ -61,8 +67,8 @@ public sealed class ProgramFlow
 
         for (var round = 0; round < MaxRounds && _dirty.Count > 0; round++)
         {
-            // Inner functions and later files first: most callees are analysed before their callers.
             int[] batch = [.. _dirty];
+            Array.Sort(batch, (a, b) => _order[a].CompareTo(_order[b]));
             _dirty.Clear();
             for (var i = 0; i < batch.Length; i++)
             {
@@ -142,6 +148,12 @@ public sealed class ProgramFlow
         if (known is null || !joined.SameAs(known))
         {
             _stores[key] = joined;
+            if (key.Kind == StoreKind.Shared)
+            {
+                (_sharedIn.TryGetValue(key.Name, out var files) ? files : _sharedIn[key.Name] = []).Add(key.Owner);
+                key = key with { Owner = -1 };
+            }
+
             if (_readers.TryGetValue(key, out var readers))
             {
                 _dirty.UnionWith(readers);
@@ -152,12 +164,17 @@ public sealed class ProgramFlow
     /// <summary>A variable of this name at the top level of the file or of those it is included with.</summary>
     internal Value? LoadShared(FileCode file, string name, CodeFunction reader)
     {
-        var value = Load(new StoreKey(StoreKind.Shared, file.Index, name), reader);
-        foreach (var related in Program.Modules.Related(file.Index))
+        // Readers wait for the name; only files that really set it are asked.
+        Load(new StoreKey(StoreKind.Shared, -1, name), reader);
+        Value? value = null;
+        if (_sharedIn.TryGetValue(name, out var files))
         {
-            if (Load(new StoreKey(StoreKind.Shared, related, name), reader) is { } theirs)
+            foreach (var owner in files)
             {
-                value = Value.Join(value, theirs);
+                if (owner == file.Index || Program.Modules.AreRelated(file.Index, owner))
+                {
+                    value = Value.Join(value, _stores.GetValueOrDefault(new StoreKey(StoreKind.Shared, owner, name)));
+                }
             }
         }
 

@@ -29,7 +29,13 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         var fields = value.Fields;
         if (fields is not null && fields.Values.Any(f => f.HasParameters))
         {
-            fields = fields.ToDictionary(f => f.Key, f => Apply(f.Value, depth + 1), StringComparer.Ordinal);
+            var replaced = new Dictionary<string, Value>(fields.Count, StringComparer.Ordinal);
+            foreach (var (name, field) in fields)
+            {
+                replaced[name] = Apply(field, depth + 1);
+            }
+
+            fields = Value.Bounded(replaced);
         }
 
         var mapped = value.With(
@@ -52,7 +58,9 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
     /// <summary>What is known of a value apart from where its data comes from, or null if that is nothing.</summary>
     public static Value? WithoutTaints(Value value, int depth = 0)
     {
-        if (value.Types.Count == 0 && value.Targets.Count == 0 && value.Library is null && value.Module < 0 && value.Fields is null)
+        // That something is a list says nothing about what can be called on it.
+        var types = value.Types is ["list"] ? [] : value.Types;
+        if (types.Count == 0 && value.Targets.Count == 0 && value.Library is null && value.Module < 0 && value.Fields is null)
         {
             return null;
         }
@@ -69,12 +77,12 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             }
         }
 
-        if (value.Types.Count == 0 && value.Targets.Count == 0 && value.Library is null && value.Module < 0 && fields is null)
+        if (types.Count == 0 && value.Targets.Count == 0 && value.Library is null && value.Module < 0 && fields is null)
         {
             return null;
         }
 
-        return new Value { Types = value.Types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields };
+        return new Value { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields };
     }
 
     private static Value WithText(Value value, TextShape text) => new()

@@ -78,7 +78,7 @@ public enum StepKind
 }
 
 /// <summary>One step on the way of a value; steps are linked from the newest to the first.</summary>
-public sealed class Trace(StepKind kind, Location at, string note, Trace? previous)
+public sealed class Trace(StepKind kind, Location at, string note, Trace? previous, Trace? inner = null)
 {
     /// <summary>Longer ways are cut in the middle: nobody reads them, and recursion would make them endless.</summary>
     public const int MaxLength = 24;
@@ -91,7 +91,10 @@ public sealed class Trace(StepKind kind, Location at, string note, Trace? previo
 
     public Trace? Previous { get; } = previous;
 
-    public int Length { get; } = (previous?.Length ?? 0) + 1;
+    /// <summary>For a call: the way through the function that was called.</summary>
+    private Trace? Inner { get; } = inner;
+
+    public int Length { get; } = (previous?.Length ?? 0) + (inner?.Length ?? 0) + 1;
 
     public static Trace Add(Trace? previous, StepKind kind, Location at, string note)
     {
@@ -107,14 +110,26 @@ public sealed class Trace(StepKind kind, Location at, string note, Trace? previo
     public IReadOnlyList<Trace> Steps()
     {
         var list = new List<Trace>(Length);
-        for (var step = this; step is not null; step = step.Previous)
-        {
-            list.Add(step);
-        }
-
+        Collect(list, false);
         list.Reverse();
         return list;
     }
+
+    private void Collect(List<Trace> list, bool skipParameters)
+    {
+        for (var step = this; step is not null; step = step.Previous)
+        {
+            step.Inner?.Collect(list, true);
+            if (!skipParameters || step.Kind != StepKind.Parameter)
+            {
+                list.Add(step);
+            }
+        }
+    }
+
+    /// <summary>The way of an argument into a call and on through the function. Nothing is copied: long ways are shared by many values.</summary>
+    public static Trace Through(Trace argument, Location call, string note, Trace inner) =>
+        argument.Length + inner.Length >= MaxLength ? argument : new Trace(StepKind.Passed, call, note, argument, inner);
 }
 
 /// <summary>One origin of a value with what happened to it on the way.</summary>
@@ -132,21 +147,12 @@ public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Alt
     /// <summary>This, as it continues what another taint describes: used where a parameter meets its argument.</summary>
     public Taint After(Taint argument, Location call, string note)
     {
-        var trace = Trace.Add(argument.Trace, StepKind.Passed, call, note);
-        foreach (var step in Trace.Steps())
-        {
-            if (step.Kind != StepKind.Parameter)
-            {
-                trace = Trace.Add(trace, step.Kind, step.At, step.Note);
-            }
-        }
-
         return new Taint(
             argument.Origin,
             argument.Safe | Safe,
             (Hiding)Math.Max((int)argument.Hiding, (int)Hiding),
             argument.Altered || Altered,
             argument.Guessed || Guessed,
-            trace);
+            Trace.Through(argument.Trace, call, note, Trace));
     }
 }

@@ -28,20 +28,7 @@ public sealed class Piece
 
     public bool SameAs(Piece other)
     {
-        if (Literal != other.Literal || Taints.Count != other.Taints.Count || At != other.At)
-        {
-            return false;
-        }
-
-        for (var i = 0; i < Taints.Count; i++)
-        {
-            if (!Taints[i].SameAs(other.Taints[i]))
-            {
-                return false;
-            }
-        }
-
-        return true;
+        return Literal == other.Literal && At == other.At && Value.SameTaints(Taints, other.Taints);
     }
 }
 
@@ -52,11 +39,18 @@ public sealed class Piece
 public sealed class TextShape
 {
     public const int MaxAlternatives = 4;
-    public const int MaxPieces = 48;
+    public const int MaxPieces = 32;
+
+    /// <summary>Longer texts are pages and messages; they do not travel between functions with their pieces.</summary>
+    public const int MaxKeptPieces = 24;
+
+    private const int MaxLiteral = 2000;
 
     private TextShape(IReadOnlyList<IReadOnlyList<Piece>> alternatives) => Alternatives = alternatives;
 
     public IReadOnlyList<IReadOnlyList<Piece>> Alternatives { get; }
+
+    public bool IsLong => Alternatives.Sum(a => a.Count) > MaxKeptPieces;
 
     public static TextShape Of(IReadOnlyList<Piece> pieces) => new([Merge(pieces)]);
 
@@ -183,7 +177,7 @@ public sealed class TextShape
         {
             if (list.Count > 0 && !piece.IsHole && !list[^1].IsHole)
             {
-                if (list[^1].Literal!.Length < 8192)
+                if (list[^1].Literal!.Length < MaxLiteral)
                 {
                     list[^1] = Piece.Text(list[^1].Literal + piece.Literal);
                 }

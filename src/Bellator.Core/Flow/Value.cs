@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Bellator.Core.Facts;
 using Bellator.Core.Syntax;
 
@@ -9,10 +10,17 @@ namespace Bellator.Core.Flow;
 /// </summary>
 public sealed class Value
 {
-    public const int MaxTaints = 10;
+    public const int MaxTaints = 6;
     public const int MaxDepth = 3;
-    public const int MaxFields = 40;
+    public const int MaxFields = 24;
+
+    /// <summary>Values within values that one may hold in all; beyond that only the origins are kept.</summary>
+    private const int MaxWeight = 60;
     private const int MaxTargets = 8;
+    private static readonly StrongBox<bool> Yes = new(true);
+    private static readonly StrongBox<bool> No = new(false);
+    private StrongBox<bool>? _hasParameters;
+    private int _weight;
 
     public static readonly Value Unknown = new();
 
@@ -54,8 +62,7 @@ public sealed class Value
     /// <summary>It is a setting from outside the code.</summary>
     public bool IsConfiguration { get; init; }
 
-    public bool HasParameters => Taints.Any(t => t.IsParameter) || (Fields?.Values.Any(f => f.HasParameters) ?? false) || (Carried?.HasParameters ?? false)
-        || (Text?.Alternatives.Any(a => a.Any(p => p.Taints.Any(t => t.IsParameter))) ?? false);
+    public bool HasParameters => (_hasParameters ??= FindParameters() ? Yes : No).Value;
 
     public bool IsTainted => Taints.Count > 0;
 
@@ -106,6 +113,49 @@ public sealed class Value
     public TextShape AsText(Sources.Location at) =>
         Text ?? (Constant is not null && Taints.Count == 0 && ConstantKind != LiteralKind.Null ? TextShape.OfLiteral(Constant) : TextShape.Of([Piece.Hole(Taints, at)]));
 
+    /// <summary>The value as other functions see it: a long text only by where its parts come from.</summary>
+    public Value Outside() => Weight > MaxWeight / 2 && Fields is not null ? With(fields: Fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints(FieldAccess.DeepTaints(f.Value)))) : Text is { IsLong: true } ? OfTaints([.. Taints.Select(t => t.Altered ? t : t with { Altered = true })]) : this;
+
+    /// <summary>The fields, or fewer of them if there are more values in them than can be followed.</summary>
+    public static IReadOnlyDictionary<string, Value>? Bounded(IReadOnlyDictionary<string, Value>? fields)
+    {
+        if (fields is null || fields.Values.Sum(f => f.Weight) <= MaxWeight)
+        {
+            return fields;
+        }
+
+        // What lies deeper is given up first: its origins stay.
+        var flat = fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints(FieldAccess.DeepTaints(f.Value)), StringComparer.Ordinal);
+        return flat;
+    }
+
+    /// <summary>How many values this one consists of.</summary>
+    public int Weight => _weight > 0 ? _weight : _weight = 1 + (Fields?.Values.Sum(f => f.Weight) ?? 0);
+
+    private bool FindParameters()
+    {
+        foreach (var taint in Taints)
+        {
+            if (taint.IsParameter)
+            {
+                return true;
+            }
+        }
+
+        if (Fields is not null)
+        {
+            foreach (var field in Fields.Values)
+            {
+                if (field.HasParameters)
+                {
+                    return true;
+                }
+            }
+        }
+
+        return Carried?.HasParameters ?? false;
+    }
+
     public Value? Field(string name) => Fields?.GetValueOrDefault(name);
 
     /// <summary>Either of two values.</summary>
@@ -131,6 +181,11 @@ public sealed class Value
             return left;
         }
 
+        if (left.SameAs(right, depth))
+        {
+            return left;
+        }
+
         var sameConstant = left.Constant is not null && left.Constant == right.Constant && left.ConstantKind == right.ConstantKind;
         TextShape? text = null;
         if (!sameConstant && (IsTextual(left) || IsTextual(right)) && (left.Text is not null || right.Text is not null || (IsTextual(left) && IsTextual(right))))
@@ -146,7 +201,7 @@ public sealed class Value
             Taints = Union(left.Taints, right.Taints),
             Types = Union(left.Types, right.Types),
             Targets = Union(left.Targets, right.Targets),
-            Fields = JoinFields(left.Fields, right.Fields, depth),
+            Fields = depth == 0 ? Bounded(JoinFields(left.Fields, right.Fields, depth)) : JoinFields(left.Fields, right.Fields, depth),
             Library = left.Library ?? right.Library,
             Module = left.Module >= 0 ? left.Module : right.Module,
             Carried = left.Carried is null || right.Carried is null || depth > 1 ? left.Carried ?? right.Carried : Join(left.Carried, right.Carried, depth + 1),
@@ -158,27 +213,31 @@ public sealed class Value
 
     private static bool IsTextual(Value value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
 
-    private static Dictionary<string, Value>? JoinFields(IReadOnlyDictionary<string, Value>? left, IReadOnlyDictionary<string, Value>? right, int depth)
+    /// <summary>The fields of both; the left one itself where the right adds nothing, which is the common case once analysis settles.</summary>
+    private static IReadOnlyDictionary<string, Value>? JoinFields(IReadOnlyDictionary<string, Value>? left, IReadOnlyDictionary<string, Value>? right, int depth)
     {
-        if (left is null || right is null || depth >= MaxDepth)
+        if (left is null || right is null || depth >= MaxDepth || ReferenceEquals(left, right))
         {
-            return (left ?? right) is { } only ? only as Dictionary<string, Value> ?? new Dictionary<string, Value>(only) : null;
+            return left ?? right;
         }
 
-        var joined = new Dictionary<string, Value>(left, StringComparer.Ordinal);
+        Dictionary<string, Value>? joined = null;
         foreach (var (name, value) in right)
         {
-            if (joined.TryGetValue(name, out var known))
+            if (left.TryGetValue(name, out var known))
             {
-                joined[name] = Join(known, value, depth + 1);
+                if (!ReferenceEquals(known, value) && Join(known, value, depth + 1) is var both && !ReferenceEquals(both, known))
+                {
+                    (joined ??= new Dictionary<string, Value>(left, StringComparer.Ordinal))[name] = both;
+                }
             }
-            else if (joined.Count < MaxFields)
+            else if ((joined?.Count ?? left.Count) < MaxFields)
             {
-                joined[name] = value;
+                (joined ??= new Dictionary<string, Value>(left, StringComparer.Ordinal))[name] = value;
             }
         }
 
-        return joined;
+        return joined ?? left;
     }
 
     public static IReadOnlyList<Taint> Union(IReadOnlyList<Taint> left, IReadOnlyList<Taint> right) =>
@@ -219,6 +278,41 @@ public sealed class Value
         return list is null ? left : [.. left, .. list];
     }
 
+    /// <summary>The same taints in any order.</summary>
+    public static bool SameTaints(IReadOnlyList<Taint> left, IReadOnlyList<Taint> right)
+    {
+        if (ReferenceEquals(left, right))
+        {
+            return true;
+        }
+
+        if (left.Count != right.Count)
+        {
+            return false;
+        }
+
+        for (var i = 0; i < left.Count; i++)
+        {
+            if (left[i].SameAs(right[i]))
+            {
+                continue;
+            }
+
+            var found = false;
+            for (var j = 0; j < right.Count && !found; j++)
+            {
+                found = left[i].SameAs(right[j]);
+            }
+
+            if (!found)
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
     /// <summary>Equal in all that matters; the ways that values came are not compared, so that analysis comes to rest.</summary>
     public bool SameAs(Value? other, int depth = 0)
     {
@@ -234,12 +328,9 @@ public sealed class Value
             return false;
         }
 
-        for (var i = 0; i < Taints.Count; i++)
+        if (!SameTaints(Taints, other.Taints))
         {
-            if (!Taints[i].SameAs(other.Taints[i]))
-            {
-                return false;
-            }
+            return false;
         }
 
         if (!Types.SequenceEqual(other.Types) || !Targets.SequenceEqual(other.Targets) || (Text is not null && !Text.SameAs(other.Text!)))

@@ -11,7 +11,7 @@ public sealed class ModuleIndex
     private readonly Dictionary<string, int> _byPath = new(StringComparer.Ordinal);
     private readonly Dictionary<string, List<int>> _byName = new(StringComparer.Ordinal);
     private readonly string[] _paths;
-    private readonly int[][] _related;
+    private readonly HashSet<int>[] _related;
 
     internal ModuleIndex(IReadOnlyList<FileCode> files)
     {
@@ -79,9 +79,9 @@ public sealed class ModuleIndex
     }
 
     /// <summary>Files whose top-level variables a file can see: those it includes and those that include it, directly or through others.</summary>
-    public IReadOnlyList<int> Related(int file) => _related[file];
+    public bool AreRelated(int file, int other) => _related[file].Contains(other);
 
-    private int[][] RelateIncludes(IReadOnlyList<FileCode> files)
+    private HashSet<int>[] RelateIncludes(IReadOnlyList<FileCode> files)
     {
         var includes = new List<int>[files.Count];
         var includedBy = new List<int>[files.Count];
@@ -111,7 +111,7 @@ public sealed class ModuleIndex
             }
         }
 
-        var related = new int[files.Count][];
+        var related = new HashSet<int>[files.Count];
         for (var i = 0; i < files.Count; i++)
         {
             var seen = new HashSet<int> { i };
@@ -120,7 +120,7 @@ public sealed class ModuleIndex
             Reach(i, includedBy, up);
             seen.UnionWith(up);
             seen.Remove(i);
-            related[i] = [.. seen.Order()];
+            related[i] = seen;
         }
 
         return related;

@@ -45,11 +45,11 @@ public sealed class HardCodedCredential : Check
             }
         }
 
-        foreach (var comparison in context.EventsOf(EventKind.Compare))
+        // A field that is compared with several texts is a choice between options, not a password.
+        var compared = Comparisons(context).ToList();
+        foreach (var (comparison, password, text) in compared)
         {
-            var (left, right) = (comparison.Role("left"), comparison.Role("right"));
-            var typed = IsText(right) ? left : IsText(left) ? right : null;
-            if (typed is not null && context.Passwords(typed).FirstOrDefault(t => t.Origin.Kind == OriginKind.Request) is { } password)
+            if (!compared.Exists(c => c.Text != text && c.Comparison.Function == comparison.Function && c.Password.Origin.IsSameValue(password.Origin)))
             {
                 yield return new Finding
                 {
@@ -60,6 +60,19 @@ public sealed class HardCodedCredential : Check
                     Steps = CheckContext.Steps(password, comparison.At, "compared with a fixed text"),
                     Subject = "compared",
                 };
+            }
+        }
+    }
+
+    private static IEnumerable<(FlowEvent Comparison, Taint Password, string Text)> Comparisons(CheckContext context)
+    {
+        foreach (var comparison in context.EventsOf(EventKind.Compare))
+        {
+            var (left, right) = (comparison.Role("left"), comparison.Role("right"));
+            var (typed, text) = IsText(right) ? (left, right.Constant!) : IsText(left) ? (right, left.Constant!) : (null, "");
+            if (typed is { Text: null } && context.Passwords(typed).FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && t.Hiding == Hiding.Plain) is { } password)
+            {
+                yield return (comparison, password, text);
             }
         }
     }

@@ -1,0 +1,84 @@
+using Bellator.Core.Code;
+
+namespace Bellator.Core.Programs;
+
+/// <summary>
+/// An order in which most functions come after those they call, found by names alone: it need not be exact, for it only saves
+/// repeated work.
+/// </summary>
+public static class CallOrder
+{
+    private const int MostMeanings = 4;
+
+    /// <summary>The position of each function, by its number.</summary>
+    public static int[] Of(ProgramCode program)
+    {
+        var byName = new Dictionary<string, List<int>>(StringComparer.OrdinalIgnoreCase);
+        foreach (var function in program.Functions)
+        {
+            if (function.Name.Length > 0 && function.Name[0] != '<')
+            {
+                (byName.TryGetValue(function.Name, out var list) ? list : byName[function.Name] = []).Add(function.Id);
+            }
+        }
+
+        var order = new int[program.Functions.Count];
+        var seen = new bool[order.Length];
+        var next = 0;
+        var stack = new Stack<(int Function, IEnumerator<int> Callees)>();
+        for (var start = 0; start < order.Length; start++)
+        {
+            if (seen[start])
+            {
+                continue;
+            }
+
+            seen[start] = true;
+            stack.Push((start, Callees(program.Functions[start], byName).GetEnumerator()));
+            while (stack.Count > 0)
+            {
+                var (function, callees) = stack.Peek();
+                if (!callees.MoveNext())
+                {
+                    stack.Pop();
+                    order[function] = next++;
+                }
+                else if (!seen[callees.Current])
+                {
+                    seen[callees.Current] = true;
+                    stack.Push((callees.Current, Callees(program.Functions[callees.Current], byName).GetEnumerator()));
+                }
+            }
+        }
+
+        return order;
+    }
+
+    private static IEnumerable<int> Callees(CodeFunction function, Dictionary<string, List<int>> byName)
+    {
+        foreach (var instruction in function.Instructions)
+        {
+            if (instruction.Op == Op.Function)
+            {
+                yield return function.File.Functions[instruction.A].Id;
+            }
+
+            var name = instruction.Op switch
+            {
+                Op.CallMethod or Op.CallStatic => instruction.Text,
+                Op.Call => CalleeName(function.Instructions[instruction.A]),
+                Op.New => "__construct",
+                _ => null,
+            };
+            if (name is not null && byName.TryGetValue(name, out var callees) && callees.Count <= MostMeanings)
+            {
+                foreach (var callee in callees)
+                {
+                    yield return callee;
+                }
+            }
+        }
+    }
+
+    private static string? CalleeName(in Instruction callee) => callee.Op is Op.Global or Op.LoadCell or Op.GetField ? callee.Text : null;
+}
