@@ -123,6 +123,9 @@ public sealed class CallFact
 
     public CallbackFact? Callback { get; set; }
 
+    /// <summary>The arguments become further elements of the object.</summary>
+    public bool Append { get; set; }
+
     /// <summary>The result is the list of this argument's keys.</summary>
     public int? Keys { get; set; }
 

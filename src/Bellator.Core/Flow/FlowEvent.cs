@@ -37,6 +37,13 @@ public sealed class FlowEvent
 
     public required Location At { get; init; }
 
+    /// <summary>Where the event got its meaning: for a helper that runs any statement, the call that gave it this one.</summary>
+    public Location Place
+    {
+        get => field.IsKnown ? field : At;
+        init;
+    } = Location.None;
+
     public required IReadOnlyDictionary<string, Value> Roles { get; init; }
 
     /// <summary>What the call was taken for rests on a name only.</summary>
@@ -48,7 +55,7 @@ public sealed class FlowEvent
     public Value Role(string name) => Roles.GetValueOrDefault(name) ?? Value.Unknown;
 
     /// <summary>The event as one call of the function makes it, or null if it then says nothing a check could use.</summary>
-    internal FlowEvent? Repeat(Substitution substitution)
+    internal FlowEvent? Repeat(Substitution substitution, Location call)
     {
         var roles = new Dictionary<string, Value>(Roles.Count, StringComparer.Ordinal);
         var tells = Kind is EventKind.Connect;
@@ -60,8 +67,9 @@ public sealed class FlowEvent
             tells |= applied.IsTainted || applied.HasParameters || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0);
         }
 
+        var settled = Role("text").HasParameters || Role("cost").HasParameters ? call : Place;
         return changed && tells
-            ? new FlowEvent { Kind = Kind, Fact = Fact, Function = Function, At = At, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
+            ? new FlowEvent { Kind = Kind, Fact = Fact, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
             : null;
     }
 

@@ -322,7 +322,7 @@ internal sealed partial class FunctionFlow
         {
             if (open.Depth < MaxEventDepth)
             {
-                var repeated = open.Repeat(substitution);
+                var repeated = open.Repeat(substitution, call);
                 if (repeated is not null)
                 {
                     AddEvent(repeated);

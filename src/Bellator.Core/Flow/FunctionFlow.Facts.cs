@@ -26,7 +26,7 @@ internal sealed partial class FunctionFlow
         var result = ResultOf(fact, site);
         if (fact.Returns is { } type)
         {
-            result = type == "self" ? site.Receiver : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
+            result = type == "self" ? (fact.Feed is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
         }
 
         return fromCallback is null ? result : Value.Join(result, fromCallback);
@@ -78,6 +78,18 @@ internal sealed partial class FunctionFlow
             var updated = site.Receiver.With(carried: fed);
             UpdateReceiver(site, updated);
             return updated;
+        }
+
+        if (fact.Append)
+        {
+            var grown = site.Receiver;
+            foreach (var argument in site.Arguments)
+            {
+                grown = WithPart(grown, "+", argument);
+            }
+
+            UpdateReceiver(site, grown);
+            return Value.Unknown;
         }
 
         if (fact.Format is { } format)

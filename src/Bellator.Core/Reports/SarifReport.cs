@@ -5,6 +5,9 @@ using Bellator.Core.Sources;
 
 namespace Bellator.Core.Reports;
 
+/// <summary>A judgement that goes into a report.</summary>
+public sealed record SarifVerdict(string Verdict, string Reason);
+
 /// <summary>Writes SARIF 2.1.0 (OASIS Standard, "Static Analysis Results Interchange Format Version 2.1.0").</summary>
 public static class SarifReport
 {
@@ -12,7 +15,8 @@ public static class SarifReport
     private const int CweTaxonomy = 0;
     private const int AsvsTaxonomy = 1;
 
-    public static string Write(AuditResult result, string version)
+    /// <param name="verdicts">Judgements by fingerprint that take a finding out of what is open; written as suppressions with their reason.</param>
+    public static string Write(AuditResult result, string version, IReadOnlyDictionary<string, SarifVerdict>? verdicts = null)
     {
         var checks = CheckList.All;
         var cwes = checks.SelectMany(c => c.Cwes).Concat(result.Findings.SelectMany(f => f.Cwes)).Distinct().Order().ToList();
@@ -36,7 +40,7 @@ public static class SarifReport
                 Taxonomy("CWE", "MITRE", "Common Weakness Enumeration", cwes.Select(c => c.ToString(System.Globalization.CultureInfo.InvariantCulture))),
                 Taxonomy("ASVS", "OWASP", "OWASP Application Security Verification Standard 5.0", requirements)),
             ["invocations"] = new JsonArray(Invocation(result)),
-            ["results"] = new JsonArray([.. result.Findings.Select(f => Result(f, checks, cwes))]),
+            ["results"] = new JsonArray([.. result.Findings.Select(f => Result(f, checks, cwes, verdicts?.GetValueOrDefault(f.Fingerprint)))]),
             ["properties"] = new JsonObject
             {
                 ["files"] = result.Figures.Files,
@@ -111,7 +115,7 @@ public static class SarifReport
         return notification;
     }
 
-    private static JsonObject Result(ReportedFinding finding, IReadOnlyList<Check> checks, List<int> cwes)
+    private static JsonObject Result(ReportedFinding finding, IReadOnlyList<Check> checks, List<int> cwes, SarifVerdict? verdict)
     {
         var index = 0;
         while (checks[index].Id != finding.CheckId)
@@ -142,6 +146,11 @@ public static class SarifReport
                 ["cvssScore"] = finding.Score,
             },
         };
+        if (verdict is not null)
+        {
+            result["suppressions"] = new JsonArray(new JsonObject { ["kind"] = "external", ["status"] = "accepted", ["justification"] = verdict.Verdict + ": " + verdict.Reason });
+        }
+
         if (finding.Related.Count > 0)
         {
             result["relatedLocations"] = new JsonArray([.. finding.Related.Select(r => Location(r.Path, r.Region))]);

@@ -45,7 +45,7 @@ public sealed class ComparePlain : Check
                 yield return new Finding
                 {
                     Check = this,
-                    At = use.Event.At,
+                    At = use.Event.Place,
                     Certainty = CheckContext.CertaintyOf(typed, use.Event.Guessed),
                     Message = $"The statement looks for the typed password ({CheckContext.Describe(typed.Origin)}) in the column “{use.Slot.Column}”.",
                     Steps = CheckContext.Steps(typed, use.Event.At, "compared by the database"),

@@ -39,7 +39,7 @@ public sealed class HashedInQuery : Check
                 yield return new Finding
                 {
                     Check = this,
-                    At = use.Event.At,
+                    At = use.Event.Place,
                     Certainty = CheckContext.CertaintyOf(password, use.Event.Guessed),
                     Message = $"The password ({CheckContext.Describe(password.Origin)}) is hashed by the database's {function.ToUpperInvariant()}().",
                     Steps = CheckContext.Steps(password, use.Event.At, "hashed by the database"),

@@ -56,7 +56,7 @@ public sealed class LowWorkFactor : Check
             yield return new Finding
             {
                 Check = this,
-                At = hash.At,
+                At = hash.Place,
                 Certainty = Certainty.Matched,
                 Message = $"{SchemeTitle(scheme)} is used with {unit} {number.ToString("0", CultureInfo.InvariantCulture)}; the published minimum is {minimum.ToString("0", CultureInfo.InvariantCulture)}.",
                 Subject = scheme,

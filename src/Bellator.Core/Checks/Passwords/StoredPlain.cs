@@ -37,7 +37,7 @@ public sealed class StoredPlain : Check
                 yield return new Finding
                 {
                     Check = this,
-                    At = use.Event.At,
+                    At = use.Event.Place,
                     Certainty = CheckContext.CertaintyOf(password, use.Event.Guessed),
                     Message = password.Hiding == Hiding.Plain
                         ? $"The password ({CheckContext.Describe(password.Origin)}) is written to {column} without being hashed."

@@ -1,0 +1,98 @@
+using Npgsql;
+
+namespace Bellator.Storage;
+
+/// <summary>Connections of the program's two roles.</summary>
+public sealed class Database(string webConnection, string workerConnection) : IAsyncDisposable
+{
+    public NpgsqlDataSource Web { get; } = NpgsqlDataSource.Create(webConnection);
+
+    public NpgsqlDataSource Worker { get; } = NpgsqlDataSource.Create(workerConnection);
+
+    /// <summary>Begins a piece of work on behalf of an account. Row security shows only what belongs to it.</summary>
+    public async Task<AccountScope> OpenAsAsync(Guid account, CancellationToken cancel = default)
+    {
+        var connection = await Web.OpenConnectionAsync(cancel);
+        var transaction = await connection.BeginTransactionAsync(cancel);
+        await using var command = new NpgsqlCommand("SELECT set_config('bellator.account', $1, true)", connection, transaction)
+        {
+            Parameters = { new() { Value = account.ToString() } },
+        };
+        await command.ExecuteNonQueryAsync(cancel);
+        return new AccountScope(account, connection, transaction);
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await Web.DisposeAsync();
+        await Worker.DisposeAsync();
+    }
+}
+
+/// <summary>A transaction on behalf of one account; rolled back unless it is committed.</summary>
+public sealed class AccountScope(Guid account, NpgsqlConnection connection, NpgsqlTransaction transaction) : IAsyncDisposable
+{
+    public Guid Account { get; } = account;
+
+    public Task CommitAsync(CancellationToken cancel = default) => transaction.CommitAsync(cancel);
+
+    public NpgsqlCommand Command(string sql, params object?[] values) => Sql.Command(connection, sql, values);
+
+    public async ValueTask DisposeAsync()
+    {
+        await transaction.DisposeAsync();
+        await connection.DisposeAsync();
+    }
+}
+
+/// <summary>Small helps for commands with bound values.</summary>
+public static class Sql
+{
+    public static NpgsqlCommand Command(NpgsqlConnection connection, string sql, params object?[] values)
+    {
+        var command = new NpgsqlCommand(sql, connection);
+        foreach (var value in values)
+        {
+            command.Parameters.Add(new NpgsqlParameter { Value = value ?? DBNull.Value });
+        }
+
+        return command;
+    }
+
+    public static async Task<IReadOnlyList<T>> ListAsync<T>(this NpgsqlCommand command, Func<NpgsqlDataReader, T> read, CancellationToken cancel = default)
+    {
+        await using (command)
+        {
+            var list = new List<T>();
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            while (await reader.ReadAsync(cancel))
+            {
+                list.Add(read(reader));
+            }
+
+            return list;
+        }
+    }
+
+    public static async Task<T?> FirstAsync<T>(this NpgsqlCommand command, Func<NpgsqlDataReader, T> read, CancellationToken cancel = default)
+    {
+        await using (command)
+        {
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            return await reader.ReadAsync(cancel) ? read(reader) : default;
+        }
+    }
+
+    public static async Task<int> RunAsync(this NpgsqlCommand command, CancellationToken cancel = default)
+    {
+        await using (command)
+        {
+            return await command.ExecuteNonQueryAsync(cancel);
+        }
+    }
+
+    public static T? Nullable<T>(this NpgsqlDataReader reader, int column)
+        where T : struct => reader.IsDBNull(column) ? null : reader.GetFieldValue<T>(column);
+
+    public static string? Text(this NpgsqlDataReader reader, int column) => reader.IsDBNull(column) ? null : reader.GetString(column);
+}

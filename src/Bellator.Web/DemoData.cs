@@ -1,0 +1,46 @@
+using Bellator.Core.Sources;
+using Bellator.Storage;
+using Bellator.Storage.Accounts;
+using Bellator.Storage.Reviews;
+using Bellator.Web.Runs;
+using Hangfire;
+using Microsoft.AspNetCore.Identity;
+
+namespace Bellator.Web;
+
+/// <summary>The Fernhollow demo: two accounts and one review of the sample application.</summary>
+public static class DemoData
+{
+    public const string Email = "i.marsh@fernhollow.example";
+    public const string Password = "smoke before opening";
+
+    public static async Task LoadAsync(IServiceProvider services, string samples)
+    {
+        await using var scope = services.CreateAsyncScope();
+        var users = scope.ServiceProvider.GetRequiredService<UserManager<Account>>();
+        if (await users.FindByEmailAsync(Email) is not null)
+        {
+            return;
+        }
+
+        var marsh = await CreateAsync(users, "I. Marsh", Email);
+        var alder = await CreateAsync(users, "T. Alder", "t.alder@fernhollow.example");
+        var tree = SourceLoader.Load(samples, SourceLimits.Default);
+        var database = services.GetRequiredService<Database>();
+        await using var work = await database.OpenAsAsync(marsh.Id);
+        var reviews = new ReviewTable(work);
+        var review = await reviews.CreateAsync("Fernhollow register");
+        await reviews.AddMemberAsync(review, alder.Id);
+        var snapshot = await new SnapshotTable(work).AddAsync(review, tree);
+        var run = await new RunTable(work).QueueAsync(review, snapshot);
+        await work.CommitAsync();
+        services.GetRequiredService<IBackgroundJobClient>().Enqueue<AuditJobs>(jobs => jobs.RunAsync(run, CancellationToken.None));
+    }
+
+    private static async Task<Account> CreateAsync(UserManager<Account> users, string name, string email)
+    {
+        var account = new Account { Name = name, Email = email };
+        var result = await users.CreateAsync(account, Password);
+        return result.Succeeded ? account : throw new InvalidOperationException("the demo account could not be made: " + result);
+    }
+}

@@ -1,0 +1,3 @@
+using Bellator.Web;
+
+return await Launcher.RunAsync(args);
