@@ -392,6 +392,12 @@ internal sealed partial class FunctionFlow
 
     private static TextShape PartOfText(Value value, Location at)
     {
+        if (value is { Text.IsOnlyWrapping: true, IsTainted: true })
+        {
+            Taint Step(Taint t) => t with { Trace = Trace.Add(t.Trace, StepKind.Joined, at, "") };
+            return value.Text.Map(p => [[p.PutInto(at, Step, true)]]);
+        }
+
         if (value.Text is not null || value.Taints.Count == 0)
         {
             return value.AsText(at);

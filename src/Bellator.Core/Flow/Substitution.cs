@@ -106,7 +106,9 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         {
             if (argument.Text is not null)
             {
-                return argument.Text.Alternatives;
+                var moves = argument.Text.IsOnlyWrapping;
+                Taint Step(Taint t) => t with { Trace = Trace.Add(Trace.Add(t.Trace, StepKind.Passed, call, _note), StepKind.Joined, hole.At, "") };
+                return [.. argument.Text.Alternatives.Select(a => (IReadOnlyList<Piece>)[.. a.Select(p => p.PutInto(hole.At, Step, moves))])];
             }
 
             if (argument is { Constant: not null, Taints.Count: 0 })

@@ -24,6 +24,10 @@ public sealed class Piece
 
     public static Piece Text(string literal) => new(literal, [], Location.None);
 
+    /// <summary>The hole as it stands after the text around it was put into another text there.</summary>
+    /// <param name="moves">True if the place that counts is the new one.</param>
+    public Piece PutInto(Location at, Func<Taint, Taint> step, bool moves) => IsHole ? new(null, [.. Taints.Select(step)], moves ? at : At) : this;
+
     public static Piece Hole(IReadOnlyList<Taint> taints, Location at) => new(null, taints, at);
 
     public bool SameAs(Piece other)
@@ -49,6 +53,9 @@ public sealed class TextShape
     private TextShape(IReadOnlyList<IReadOnlyList<Piece>> alternatives) => Alternatives = alternatives;
 
     public IReadOnlyList<IReadOnlyList<Piece>> Alternatives { get; }
+
+    /// <summary>Nothing stands around the values but signs, such as the percent signs of a search pattern: the statement itself begins elsewhere.</summary>
+    public bool IsOnlyWrapping => Alternatives.All(a => a.All(p => p.IsHole || !p.Literal!.Any(char.IsLetter)));
 
     public bool IsLong => Alternatives.Sum(a => a.Count) > MaxKeptPieces;
 

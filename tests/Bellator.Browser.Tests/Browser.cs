@@ -1,0 +1,88 @@
+using Bellator.Testing;
+using Bellator.Web;
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+
+namespace Bellator.Browser.Tests;
+
+/// <summary>The application and a browser without a window, shared by the browser tests.</summary>
+public sealed class BrowserFixture : IAsyncLifetime
+{
+    private readonly string _profile = Path.Combine(Path.GetTempPath(), "bellator-browser-" + Guid.NewGuid().ToString("N")[..8]);
+
+    public TestApp App { get; } = new();
+
+    public ChromeDriver Driver { get; private set; } = null!;
+
+    public async Task InitializeAsync()
+    {
+        await App.InitializeAsync();
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments(
+            "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+            "--disable-sync", "--disable-dev-shm-usage", "--window-size=1280,800", "--user-data-dir=" + _profile);
+        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
+        var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
+        service.SuppressInitialDiagnosticInformation = true;
+        Driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(120));
+        Driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = 1280, ["height"] = 800, ["deviceScaleFactor"] = 1, ["mobile"] = false });
+        await App.DemoReviewAsync();
+    }
+
+    public async Task DisposeAsync()
+    {
+        Driver?.Quit();
+        await App.DisposeAsync();
+        if (Directory.Exists(_profile))
+        {
+            Directory.Delete(_profile, recursive: true);
+        }
+    }
+
+    public void Go(string path) => Driver.Navigate().GoToUrl(App.Url + path);
+
+    public IWebElement Find(string css) => WaitFor(() => Driver.FindElements(By.CssSelector(css)).FirstOrDefault(e => e.Displayed), css);
+
+    public T WaitFor<T>(Func<T?> find, string what, int seconds = 30)
+        where T : class
+    {
+        var until = DateTime.UtcNow.AddSeconds(seconds);
+        while (DateTime.UtcNow < until)
+        {
+            try
+            {
+                if (find() is { } found)
+                {
+                    return found;
+                }
+            }
+            catch (StaleElementReferenceException)
+            {
+                // The page was replaced while it was read.
+            }
+
+            Thread.Sleep(80);
+        }
+
+        throw new TimeoutException($"never seen: {what} at {Driver.Url}");
+    }
+
+    public void WaitForText(string css, string text, int seconds = 30) =>
+        WaitFor(() => Driver.FindElements(By.CssSelector(css)).FirstOrDefault(e => e.Text.Contains(text, StringComparison.Ordinal)), $"{css} with “{text}”", seconds);
+
+    public void SignIn(string email = DemoData.Email)
+    {
+        Driver.Manage().Cookies.DeleteAllCookies();
+        Go("/sign-in");
+        Find("#email").SendKeys(email);
+        Find("#password").SendKeys(DemoData.Password + Keys.Enter);
+        WaitForText("h1", "Reviews");
+    }
+
+    /// <summary>What the browser complained about since the last call, refusals of the content policy included.</summary>
+    public IReadOnlyList<string> Complaints() =>
+        [.. Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message)];
+}
+
+[CollectionDefinition("browser")]
+public sealed class BrowserCollection : ICollectionFixture<BrowserFixture>;

@@ -1,0 +1,51 @@
+using Bellator.Testing;
+using OpenQA.Selenium;
+
+namespace Bellator.Browser.Tests;
+
+/// <summary>Refreshes the pictures of the main views when BELLATOR_SCREENSHOTS is set: they come from the demo data, at 1280x800.</summary>
+[Collection("browser")]
+public sealed class ScreenshotTests(BrowserFixture browser)
+{
+    [Fact]
+    public async Task Every_main_view_shows_itself()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.Driver.Manage().Cookies.DeleteAllCookies();
+        browser.Go("/sign-in");
+        browser.Driver.ExecuteScript("localStorage.setItem('theme', 'light')");
+        browser.Go("/sign-in");
+        browser.Find("#email");
+        Take("sign-in");
+        browser.SignIn();
+        Take("reviews");
+        browser.Go($"/reviews/{review}");
+        browser.WaitForText("h1", "Intake");
+        Take("intake");
+        browser.Go($"/reviews/{review}/findings");
+        browser.Find("#findings");
+        Take("findings");
+        browser.Driver.FindElements(By.CssSelector("#findings a")).First(a => browser.Driver.ExecuteScript("return arguments[0].closest('tr').textContent.includes('portal/lib/members.php:13')", a) is true).Click();
+        browser.Find(".trace");
+        Take("finding");
+        browser.Driver.ExecuteScript("localStorage.setItem('theme', 'dark')");
+        browser.Driver.Navigate().Refresh();
+        browser.Find(".trace");
+        Take("finding-dark");
+        browser.Driver.ExecuteScript("localStorage.setItem('theme', 'light')");
+        browser.Go($"/reviews/{review}/file?path=portal%2Flib%2Fmembers.php");
+        browser.Find("pre.whole");
+        Take("file");
+    }
+
+    private void Take(string name)
+    {
+        browser.Driver.ExecuteScript("return document.fonts.ready");
+        var picture = browser.Driver.GetScreenshot();
+        Assert.True(picture.AsByteArray.Length > 5000, name + " is empty");
+        if (Environment.GetEnvironmentVariable("BELLATOR_SCREENSHOTS") is not null)
+        {
+            picture.SaveAsFile(Path.Combine(TestCluster.ProjectFolder(), "docs", "screenshots", name + ".png"));
+        }
+    }
+}
