@@ -25,7 +25,7 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}/findings");
         browser.Find("#findings");
         Take("findings");
-        browser.Driver.FindElements(By.CssSelector("#findings a")).First(a => browser.Driver.ExecuteScript("return arguments[0].closest('tr').textContent.includes('portal/lib/members.php:13')", a) is true).Click();
+        browser.Driver.FindElements(By.CssSelector("#findings a")).First(a => browser.Driver.ExecuteScript("return arguments[0].closest('tr').textContent.includes('“q” from') && arguments[0].closest('tr').textContent.includes('portal/')", a) is true).Click();
         browser.Find(".trace");
         Take("finding");
         browser.Driver.ExecuteScript("localStorage.setItem('theme', 'dark')");

@@ -56,7 +56,7 @@ internal sealed class FunctionBuilder
 
     public void Jump(BlockBuilder target)
     {
-        if (!Current.Ended)
+        if (!Current.Ended && !Current.IsDead)
         {
             Current.Ended = true;
             Current.Successors.Add(target);
@@ -66,7 +66,7 @@ internal sealed class FunctionBuilder
 
     public void Branch(int condition, BlockBuilder then, BlockBuilder otherwise)
     {
-        if (!Current.Ended)
+        if (!Current.Ended && !Current.IsDead)
         {
             Current.Ended = true;
             Current.Condition = condition;
@@ -80,6 +80,11 @@ internal sealed class FunctionBuilder
     /// <summary>An edge that may be taken anywhere in the current block, as to a handler of exceptions.</summary>
     public void MayGoTo(BlockBuilder target)
     {
+        if (Current.IsDead)
+        {
+            return;
+        }
+
         Current.Successors.Add(target);
         target.Predecessors.Add(Current);
     }
@@ -196,6 +201,12 @@ internal sealed class FunctionBuilder
         var at = block;
         while (at.Sealed && at.Predecessors.Count == 1 && !at.Definitions.ContainsKey(variable))
         {
+            if (passed.Count > _blocks.Count)
+            {
+                // A loop that nothing leads into: code after a return.
+                return Undefined(at);
+            }
+
             passed.Add(at);
             at = at.Predecessors[0];
         }
@@ -229,6 +240,13 @@ internal sealed class FunctionBuilder
             between.Definitions[variable] = value;
         }
 
+        return value;
+    }
+
+    private int Undefined(BlockBuilder block)
+    {
+        var value = Add(new Instruction(Op.Undefined, -1, -1, -1, null, Span.None));
+        block.Phis.Add(value);
         return value;
     }
 
@@ -298,5 +316,8 @@ internal sealed class FunctionBuilder
         public bool Sealed { get; set; }
 
         public bool Ended { get; set; }
+
+        /// <summary>Nothing leads here: code after a return. Its edges would blur what is known on the ways that exist.</summary>
+        public bool IsDead => Sealed && Index != 0 && Predecessors.Count == 0;
     }
 }

@@ -25,7 +25,7 @@ internal static class FieldAccess
         }
 
         var taints = value.Taints.Count == 0 ? value.Taints : [.. value.Taints.Select(t => t with { Origin = Part(t.Origin, name) })];
-        return new Value { Taints = taints, Label = name, IsConfiguration = value.IsConfiguration };
+        return new Value { Taints = taints, Label = name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
     }
 
     /// <summary>Any of the parts.</summary>

@@ -35,6 +35,15 @@ internal sealed partial class JavaScriptReader
                 return ReadInner(node);
             case "non_null_expression" or "satisfies_expression" or "instantiation_expression":
                 return ReadInner(node);
+            case "type_assertion":
+                var asserted = Tree.Child(node, "type_arguments");
+                var operandOfAssertion = -1;
+                foreach (var child in Tree.NamedChildren(node))
+                {
+                    operandOfAssertion = child;
+                }
+
+                return new Cast("as:" + (asserted < 0 ? "" : ReadTypeName(Tree.FirstNamed(asserted))?.Name ?? ""), ReadExpression(operandOfAssertion), span);
             case "as_expression":
                 var last = -1;
                 foreach (var child in Tree.NamedChildren(node))

@@ -1,0 +1,74 @@
+using System.Diagnostics;
+using System.Text.Json.Nodes;
+
+namespace Bellator.Cli.Tests;
+
+/// <summary>The command as a person or a build server calls it: exit codes, outputs, clear errors.</summary>
+public sealed class AuditCommandTests : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("bellator-cli").FullName;
+
+    public AuditCommandTests() => File.WriteAllText(
+        Path.Combine(_folder, "page.php"),
+        "<?php\n$db = new mysqli('h', 'app', getenv('PW'));\n$db->query('SELECT * FROM t WHERE a = ' . $_GET['a']);\n");
+
+    public void Dispose() => Directory.Delete(_folder, recursive: true);
+
+    [Fact]
+    public async Task A_folder_is_audited_and_summed_up()
+    {
+        var (code, output, _) = await RunAsync("audit", _folder);
+        Assert.Equal(0, code);
+        Assert.Contains("Injection (1)", output, StringComparison.Ordinal);
+        Assert.Contains("page.php:3  traced  injection/sql", output, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_single_file_and_reports_in_files()
+    {
+        var sarif = Path.Combine(_folder, "out.sarif");
+        var json = Path.Combine(_folder, "out.json");
+        var (code, output, errors) = await RunAsync("audit", Path.Combine(_folder, "page.php"), "--sarif", sarif, "--json", json, "--quiet");
+        Assert.Equal((0, "", ""), (code, output, errors));
+        Assert.Equal("2.1.0", JsonNode.Parse(await File.ReadAllTextAsync(sarif))!["version"]!.GetValue<string>());
+        Assert.Single(JsonNode.Parse(await File.ReadAllTextAsync(json))!["findings"]!.AsArray());
+    }
+
+    [Theory]
+    [InlineData("none", 0)]
+    [InlineData("high", 1)]
+    [InlineData("critical", 1)]
+    public async Task The_threshold_decides_the_exit_code(string threshold, int expected) =>
+        Assert.Equal(expected, (await RunAsync("audit", _folder, "--fail-on", threshold, "--quiet")).Code);
+
+    [Fact]
+    public async Task Only_the_areas_asked_for_are_checked() =>
+        Assert.DoesNotContain("injection", (await RunAsync("audit", _folder, "--area", "passwords")).Output, StringComparison.Ordinal);
+
+    [Theory]
+    [InlineData("no such file or folder", "audit", "/nonexistent/x")]
+    [InlineData("there is no area", "audit", ".", "--area", "gardening")]
+    [InlineData("no such folder of facts", "audit", ".", "--facts", "/nonexistent")]
+    [InlineData("--threads", "audit", ".", "--threads", "0")]
+    [InlineData("audit --help", "audit")]
+    [InlineData("audit --help", "audit", ".", "--fail-on", "sometimes")]
+    [InlineData("cannot be written", "audit", ".", "--sarif", "/nonexistent/out.sarif", "--quiet")]
+    public async Task Wrong_use_is_two_and_one_clear_sentence(string sentence, params string[] arguments)
+    {
+        var (code, _, errors) = await RunAsync(arguments);
+        Assert.Equal(2, code);
+        Assert.Contains(sentence, errors, StringComparison.Ordinal);
+        Assert.DoesNotContain("   at ", errors, StringComparison.Ordinal);
+    }
+
+    private async Task<(int Code, string Output, string Errors)> RunAsync(params string[] arguments)
+    {
+        var dll = Path.Combine(AppContext.BaseDirectory, "bellator.dll");
+        var start = new ProcessStartInfo("dotnet", [dll, .. arguments]) { RedirectStandardOutput = true, RedirectStandardError = true, WorkingDirectory = _folder };
+        using var process = Process.Start(start)!;
+        var output = process.StandardOutput.ReadToEndAsync();
+        var errors = process.StandardError.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        return (process.ExitCode, await output, await errors);
+    }
+}

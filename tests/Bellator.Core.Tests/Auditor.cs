@@ -1,0 +1,44 @@
+using System.Text;
+using Bellator.Core.Auditing;
+using Bellator.Core.Code;
+using Bellator.Core.Parsing;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Tests;
+
+/// <summary>Audits small programs given as text.</summary>
+internal static class Auditor
+{
+    public static SourceTree Tree(params (string Path, string Code)[] files) =>
+        new("test", [.. files.Select(f => File(f.Path, f.Code))], []);
+
+    public static SourceFile File(string path, string code)
+    {
+        var content = Encoding.UTF8.GetBytes(code);
+        return new SourceFile(path, content, Languages.Detect(path, content));
+    }
+
+    public static AuditResult Run(params (string Path, string Code)[] files) => Audit.Run(Tree(files), new AuditOptions { Threads = 1 });
+
+    /// <summary>Findings of a PHP page, as check and line.</summary>
+    public static IReadOnlyList<string> Php(string code) => Places(Run(("page.php", "<?php\n" + code)));
+
+    /// <summary>Findings of an Express module whose <c>app</c>, <c>pool</c>, <c>bcrypt</c> and <c>crypto</c> are set up on the first line.</summary>
+    public static IReadOnlyList<string> Js(string code) => Places(Run((
+        "app.js",
+        "const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool(); const bcrypt = require('bcrypt'); const crypto = require('crypto');\n" + code)));
+
+    public static FileUnit Read(string path, string code)
+    {
+        var file = File(path, code);
+        using var parser = new SyntaxParser();
+        using var tree = parser.Parse(file)!;
+        return Reader.Read(tree, file);
+    }
+
+    public static FileCode Lower(string path, string code) => Lowering.Lower(Read(path, code));
+
+    private static IReadOnlyList<string> Places(AuditResult result) =>
+        [.. result.Findings.Select(f => f.CheckId + "@" + f.Region.StartLine).Order(StringComparer.Ordinal)];
+}

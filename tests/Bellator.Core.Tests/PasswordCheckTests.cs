@@ -1,0 +1,74 @@
+namespace Bellator.Core.Tests;
+
+/// <summary>The password checks on weak code and on correct code beside it.</summary>
+public sealed class PasswordCheckTests
+{
+    private const string Db = "$db = new PDO('sqlite::memory:'); ";
+
+    [Theory]
+    [InlineData("stored-plain", "$s = $db->prepare('INSERT INTO users (name, password) VALUES (?, ?)'); $s->execute([$_POST['name'], $_POST['password']]);", true)]
+    [InlineData("stored-plain", "$s = $db->prepare('INSERT INTO users (name, password) VALUES (:n, :p)'); $s->bindValue(':p', $_POST['password']); $s->execute();", true)]
+    [InlineData("stored-plain", "$s = $db->prepare('UPDATE users SET password = ? WHERE id = ?'); $s->execute([base64_encode($_POST['password']), 3]);", true)]
+    [InlineData("stored-plain", "$h = password_hash($_POST['password'], PASSWORD_DEFAULT); $s = $db->prepare('INSERT INTO users (name, password) VALUES (?, ?)'); $s->execute([$_POST['name'], $h]);", false)]
+    [InlineData("stored-plain", "$s = $db->prepare('INSERT INTO settings (name, password_hint) VALUES (?, ?)'); $s->execute([$_POST['name'], $_POST['password_hint']]);", false)]
+    [InlineData("fast-hash", "$h = md5($_POST['password']);", true)]
+    [InlineData("fast-hash", "$h = hash('sha512', 'pepper' . $_POST['pwd']);", true)]
+    [InlineData("fast-hash", "function hash_pw($password) { return sha1($password); } hash_pw($_POST['password']);", true)]
+    [InlineData("fast-hash", "$key = md5('page' . $_GET['page']); $etag = sha1_file('x');", false)]
+    [InlineData("fast-hash", "$file = md5($_FILES['picture']['name']); // password", false)]
+    [InlineData("fast-hash", "$t = hash('sha256', $_GET['reset_token']);", false)]
+    [InlineData("no-salt", "$h = hash_pbkdf2('sha256', $_POST['password'], '', 600000);", true)]
+    [InlineData("no-salt", "$h = hash_pbkdf2('sha256', $_POST['password'], 'fernhollow', 600000);", true)]
+    [InlineData("no-salt", "$h = hash_pbkdf2('sha256', $_POST['password'], random_bytes(16), 600000);", false)]
+    [InlineData("low-work-factor", "$h = password_hash($_POST['password'], PASSWORD_BCRYPT, ['cost' => 8]);", true)]
+    [InlineData("low-work-factor", "$h = password_hash($_POST['password'], PASSWORD_BCRYPT, ['cost' => 12]);", false)]
+    [InlineData("low-work-factor", "$h = password_hash($_POST['password'], PASSWORD_DEFAULT);", false)]
+    [InlineData("low-work-factor", "$h = hash_pbkdf2('sha256', $_POST['password'], random_bytes(16), 10000);", true)]
+    [InlineData("low-work-factor", "$k = hash_pbkdf2('sha256', $secret, $salt, 1000);", false)]
+    [InlineData("compare-plain", "$row = $db->query('SELECT * FROM users')->fetch(); if ($row['password'] == $_POST['password']) { go(); }", true)]
+    [InlineData("compare-plain", "$s = $db->prepare('SELECT id FROM users WHERE name = ? AND password = ?'); $s->execute([$_POST['name'], $_POST['password']]);", true)]
+    [InlineData("compare-plain", "if ($_POST['password'] !== $_POST['password_confirm']) { exit; }", false)]
+    [InlineData("compare-plain", "$row = $db->query('SELECT * FROM users')->fetch(); if (password_verify($_POST['password'], $row['password'])) { go(); }", false)]
+    [InlineData("compare-plain", "if ($_POST['password'] === '') { exit('empty'); }", false)]
+    [InlineData("hashed-in-query", "$p = $_POST['password']; $s = $db->prepare('SELECT id FROM users WHERE name = ? AND password = SHA1(?)'); $s->execute(['a', $p]);", true)]
+    [InlineData("hashed-in-query", "$s = $db->prepare('SELECT MD5(?) AS k'); $s->execute([$_GET['page']]);", false)]
+    [InlineData("empty-database-password", "$c = mysqli_connect('localhost', 'root', '');", true)]
+    [InlineData("empty-database-password", "$c = mysqli_connect('localhost', 'root', getenv('DB_PASSWORD'));", false)]
+    [InlineData("empty-database-password", "$c = new PDO('sqlite:/tmp/x');", false)]
+    [InlineData("hard-coded-credential", "$c = new PDO('mysql:host=h', 'app', 'Linden7');", true)]
+    [InlineData("hard-coded-credential", "define('PW', 'Linden7'); $c = mysqli_connect('h', 'app', PW);", true)]
+    [InlineData("hard-coded-credential", "$c = new PDO('mysql:host=h', 'app', $_ENV['DB_PASSWORD']);", false)]
+    [InlineData("hard-coded-credential", "if ($_POST['admin_password'] === 'Linden7') { go(); }", true)]
+    [InlineData("hard-coded-credential", "if ($_POST['pw'] === 'keep') { a(); } elseif ($_POST['pw'] === 'generate') { b(); }", false)]
+    public void Php(string check, string code, bool found) => Assert.Equal(found, Auditor.Php(Db + code).Any(f => f.StartsWith("passwords/" + check, StringComparison.Ordinal)));
+
+    [Theory]
+    [InlineData("stored-plain", "app.post('/', async (req, res) => { await pool.query('INSERT INTO m (name, password) VALUES ($1, $2)', [req.body.name, req.body.password]); });", true)]
+    [InlineData("stored-plain", "app.post('/', async (req, res) => { const h = await bcrypt.hash(req.body.password, 12); await pool.query('INSERT INTO m (name, password) VALUES ($1, $2)', [req.body.name, h]); });", false)]
+    [InlineData("fast-hash", "app.post('/', (req, res) => { const h = crypto.createHash('sha1').update(req.body.password).digest('hex'); res.json(h); });", true)]
+    [InlineData("fast-hash", "app.get('/', (req, res) => { const etag = crypto.createHash('md5').update(JSON.stringify(req.query)).digest('hex'); res.set('ETag', etag); });", false)]
+    [InlineData("low-work-factor", "const R = 6; app.post('/', (req, res) => { bcrypt.hash(req.body.password, R, (e, h) => res.json(1)); });", true)]
+    [InlineData("low-work-factor", "app.post('/', (req, res) => { const s = bcrypt.genSaltSync(4); bcrypt.hashSync(req.body.password, s); });", true)]
+    [InlineData("low-work-factor", "app.post('/', (req, res) => { bcrypt.hash(req.body.password, 12); });", false)]
+    [InlineData("no-salt", "app.post('/', (req, res) => { crypto.pbkdf2Sync(req.body.password, 'salt', 600000, 32, 'sha256'); });", true)]
+    [InlineData("compare-plain", "app.post('/', async (req, res) => { const u = (await pool.query('SELECT * FROM m')).rows[0]; if (u.password === req.body.password) res.json(1); });", true)]
+    [InlineData("compare-plain", "app.post('/', async (req, res) => { const u = (await pool.query('SELECT * FROM m')).rows[0]; if (await bcrypt.compare(req.body.password, u.password)) res.json(1); });", false)]
+    [InlineData("empty-database-password", "require('mysql2').createConnection({ host: 'h', user: 'root', password: '' });", true)]
+    [InlineData("hard-coded-credential", "new Pool({ user: 'app', password: 'Linden7' });", true)]
+    [InlineData("hard-coded-credential", "new Pool({ user: 'app', password: process.env.PW || 'dev' });", false)]
+    public void JavaScript(string check, string code, bool found) => Assert.Equal(found, Auditor.Js(code).Any(f => f.StartsWith("passwords/" + check, StringComparison.Ordinal)));
+
+    [Theory]
+    [InlineData("password", true)]
+    [InlineData("newPassword", true)]
+    [InlineData("user_pwd", true)]
+    [InlineData("$pass", true)]
+    [InlineData("password_hash", false)]
+    [InlineData("resetPasswordToken", false)]
+    [InlineData("passport", false)]
+    [InlineData("bypass", false)]
+    [InlineData("compass", false)]
+    [InlineData("passwordLength", false)]
+    public void Names_of_passwords_are_told_from_names_about_passwords(string name, bool expected) =>
+        Assert.Equal(expected, new Facts.Words(Facts.FactBase.Shipped).IsPassword(name));
+}

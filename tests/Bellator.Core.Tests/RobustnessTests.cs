@@ -1,0 +1,80 @@
+using System.Text;
+using FsCheck;
+using FsCheck.Fluent;
+using FsCheck.Xunit;
+
+namespace Bellator.Core.Tests;
+
+/// <summary>No input, however broken, may stop an audit.</summary>
+public sealed class RobustnessTests
+{
+    private static readonly string[] Seeds =
+    [
+        "<?php class A extends B { function f($a) { return \"SELECT {$a['x']} \" . $this->g(...$a) ?? fn() => 1; } } foreach ($x as [$a, $b]) { echo <<<E\n$a\nE; } match($x) { 1 => 2 }; ?> <b><?= $y ?>",
+        "const { a, b: [c = 1] } = await import('x'); export default async function* f({ d }, ...e) { for (const g of h) { try { yield `x${d}`; } catch { continue; } } } class Q extends R { static #s = () => this; }",
+        "import type { A } from 'b'; @D() export class C<T extends U> { constructor(private x: Y<Z>) {} m = <K,>(k: K): k is K => k!; } enum E { A = `a` as any } const j = <div {...p}>{q?.r}</div>;",
+    ];
+
+    [Property(MaxTest = 150)]
+    public Property Mutated_code_is_audited_to_the_end() => Prop.ForAll(Mutations().ToArbitrary(), input =>
+    {
+        var result = Auditor.Run(("a." + input.Extension, input.Code));
+        return result.Figures.Files == 1;
+    });
+
+    [Theory]
+    [InlineData("php", "<?php ")]
+    [InlineData("php", "")]
+    [InlineData("js", "\0\0\0")]
+    [InlineData("ts", "}}}}))))]]]]")]
+    [InlineData("php", "<?php class A extends A { function f() { return $this->f(); } } (new A)->f();")]
+    [InlineData("js", "function f(x) { return g(x); } function g(x) { return f(x + '1'); } f(1); const o = {}; o.o = o; o.o.o = o;")]
+    [InlineData("php", "<?php include 'a.php'; interface I extends I {} trait T { use T; } class C { use T; } C::x();")]
+    public void Odd_files_are_audited(string extension, string code) => Assert.Equal(1, Auditor.Run(("a." + extension, code)).Figures.Files);
+
+    [Theory]
+    [InlineData("js", "(", ")", 20_000)]
+    [InlineData("js", "[", "]", 20_000)]
+    [InlineData("js", "if(a){", "}", 5_000)]
+    [InlineData("php", "<?php f(", "", 5_000)]
+    public void Deeply_nested_code_does_not_exhaust_the_stack(string extension, string open, string close, int depth)
+    {
+        var code = new StringBuilder(extension == "php" ? "<?php " : "");
+        var part = open.Replace("<?php ", "", StringComparison.Ordinal);
+        code.Insert(code.Length, part, depth).Append('1').Insert(code.Length, close, depth);
+        Assert.Equal(1, Auditor.Run(("a." + extension, code.ToString())).Figures.Files);
+    }
+
+    [Fact]
+    public void A_long_chain_of_joined_text_is_followed()
+    {
+        var code = "<?php $s = 'a'; " + string.Concat(Enumerable.Range(0, 3000).Select(i => $"$s .= 'x{i}'; if ($c{i}) {{ $s .= $_GET['a']; }} ")) + "mysqli_query($d, $s);";
+        Assert.Contains(Auditor.Run(("a.php", code)).Findings, f => f.CheckId == "injection/sql");
+    }
+
+    [Fact]
+    public void An_audit_can_be_cancelled()
+    {
+        using var cancel = new CancellationTokenSource();
+        cancel.Cancel();
+        Assert.Throws<OperationCanceledException>(() => Auditing.Audit.Run(Auditor.Tree(("a.php", "<?php f();")), new(), null, cancel.Token));
+    }
+
+    private static Gen<(string Extension, string Code)> Mutations() =>
+        from seed in Gen.Choose(0, Seeds.Length - 1)
+        from cuts in Gen.ListOf(Gen.Choose(0, 1000))
+        from noise in Gen.Elements("", "}", "{", "'", "\"", "`", "<?php", "?>", "${", "/*", "\n", "é", "$", "=>", "...", "function", "class ")
+        select (seed switch { 0 => "php", 1 => "js", _ => "tsx" }, Cut(Seeds[seed], [.. cuts.Take(4)], noise));
+
+    private static string Cut(string seed, int[] cuts, string noise)
+    {
+        var code = seed;
+        foreach (var cut in cuts)
+        {
+            var at = code.Length == 0 ? 0 : cut % code.Length;
+            code = code[..at] + noise + code[Math.Min(code.Length, at + (cut % 7))..];
+        }
+
+        return code;
+    }
+}
