@@ -140,7 +140,11 @@ public sealed partial class TestApp : IAsyncLifetime
 
         protected override async Task<HttpResponseMessage> SendAsync(HttpRequestMessage request, CancellationToken cancellationToken)
         {
-            request.Headers.Add("Cookie", string.Join("; ", _cookies.Select(c => c.Key + "=" + c.Value)));
+            if (_cookies.Count > 0)
+            {
+                request.Headers.Add("Cookie", string.Join("; ", _cookies.Select(c => c.Key + "=" + c.Value)));
+            }
+
             var response = await base.SendAsync(request, cancellationToken);
             foreach (var cookie in response.Headers.TryGetValues("Set-Cookie", out var set) ? set : [])
             {

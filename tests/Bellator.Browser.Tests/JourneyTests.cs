@@ -1,0 +1,109 @@
+using System.IO.Compression;
+using Bellator.Testing;
+using OpenQA.Selenium;
+
+namespace Bellator.Browser.Tests;
+
+/// <summary>The job through the interface, as a reviewer does it.</summary>
+[Collection("browser")]
+public sealed class JourneyTests(BrowserFixture browser) : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("bellator-journey").FullName;
+
+    public void Dispose() => Directory.Delete(_folder, recursive: true);
+
+    [Fact]
+    public void Create_upload_watch_open_judge_and_download()
+    {
+        var archive = Path.Combine(_folder, "portal.zip");
+        ZipFile.CreateFromDirectory(Path.Combine(TestCluster.ProjectFolder(), "samples", "fernhollow", "portal"), archive);
+        browser.SignIn();
+        browser.Find("#name").SendKeys("Portal alone");
+        browser.Find("form.line .go").Click();
+        browser.WaitForText("h1", "Intake");
+        browser.WaitForText(".empty", "Nothing was handed in yet");
+        browser.Driver.FindElement(By.Id("files")).SendKeys(archive);
+        browser.WaitForText("#chosen", "portal.zip");
+        browser.Find("#send").Click();
+        browser.WaitForText("#run-title", "Audit done", 60);
+        browser.WaitForText(".files", "lib/members.php");
+        browser.Find("a.go").Click();
+        browser.Find("#findings");
+        browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].Click();
+        browser.Find(".trace .end mark.danger");
+        browser.Driver.FindElement(By.CssSelector("input[value='upheld']")).Click();
+        browser.Find("#reason").SendKeys("Seen in the code");
+        browser.Find("#verdict .go").Click();
+        browser.WaitForText(".history", "Seen in the code");
+        var sarif = (string)browser.Driver.ExecuteAsyncScript("const done = arguments[arguments.length - 1]; fetch(location.pathname.replace(/findings.*/, 'sarif')).then(r => r.text()).then(done)")!;
+        Assert.Contains("\"version\": \"2.1.0\"", sarif, StringComparison.Ordinal);
+        Assert.Contains("injection/sql", sarif, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_finding_can_be_found_and_judged_by_keyboard_only()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Go($"/reviews/{review}/findings?area=passwords");
+        browser.Find("#findings");
+        Keys("j");
+        Keys("j");
+        Keys(OpenQA.Selenium.Keys.Enter);
+        var title = browser.Find("article h1").Text;
+        Keys("x");
+        Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='rejected']")).Selected);
+        Keys("By keyboard" + OpenQA.Selenium.Keys.Tab + OpenQA.Selenium.Keys.Enter);
+        browser.WaitForText(".history", "By keyboard");
+        Assert.Equal(title, browser.Find("article h1").Text);
+        Keys("j");
+        browser.WaitFor(() => browser.Driver.FindElements(By.CssSelector(".history")).Count == 0 ? "gone" : null, "the next finding");
+        Keys("/");
+        Assert.Equal("find", browser.Driver.SwitchTo().ActiveElement().GetAttribute("id"));
+    }
+
+    [Fact]
+    public async Task A_verdict_without_a_reason_is_not_taken()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Go($"/reviews/{review}/findings");
+        browser.Driver.Navigate().GoToUrl(browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[^1].GetAttribute("href")!);
+        browser.Find("#reason");
+        browser.Driver.FindElement(By.CssSelector("input[value='mended']")).Click();
+        browser.Driver.ExecuteScript("document.getElementById('reason').removeAttribute('required')");
+        browser.Find("#verdict .go").Click();
+        browser.WaitForText(".problem", "Say why");
+        Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='mended']")).Selected);
+    }
+
+    [Theory]
+    [InlineData("light")]
+    [InlineData("dark")]
+    public async Task No_page_has_accessibility_faults_or_policy_violations(string theme)
+    {
+        var (review, run) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Driver.ExecuteScript($"localStorage.setItem('theme', '{theme}')");
+        browser.Complaints();
+        browser.Go($"/reviews/{review}/findings");
+        var finding = browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].GetAttribute("href")![browser.App.Url.Length..];
+        var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
+        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
+        {
+            browser.Go(path);
+            browser.Find("h1");
+            Assert.Empty(browser.Complaints());
+            browser.Driver.ExecuteScript(axe);
+            var faults = (string)browser.Driver.ExecuteAsyncScript(
+                "const done = arguments[arguments.length - 1]; axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target + ' ' + n.any.map(a => a.message)).join(', ')).join('; ')))")!;
+            Assert.True(faults.Length == 0, path + " " + faults);
+            browser.Complaints();
+        }
+
+        browser.Driver.ExecuteScript("localStorage.setItem('theme', 'light')");
+        _ = run;
+    }
+
+    private void Keys(string keys) => new OpenQA.Selenium.Interactions.Actions(browser.Driver).SendKeys(keys).Perform();
+}
