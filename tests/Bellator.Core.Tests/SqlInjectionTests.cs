@@ -37,6 +37,12 @@ public sealed class SqlInjectionTests
     [InlineData("if (preg_match('/^[a-z_]+$/', $_GET['s'])) { $db->query('SELECT * FROM t ORDER BY ' . $_GET['s']); }", false)]
     [InlineData("if (preg_match('/[a-z_]+/', $_GET['s'])) { $db->query('SELECT * FROM t ORDER BY ' . $_GET['s']); }", true)]
     [InlineData("if (!is_numeric($_GET['a'])) { die('no'); } $db->query('SELECT * FROM t WHERE a = ' . $_GET['a']);", false)]
+    [InlineData("if (preg_match('|[^a-z0-9_]|i', $_GET['s'])) { die('no'); } $db->query('SELECT * FROM ' . $_GET['s'] . 'posts');", false)]
+    [InlineData("if (preg_match('|[^a-z0-9_]|i', $_GET['s'])) { $db->query('SELECT * FROM ' . $_GET['s'] . 'posts'); }", true)]
+    // Doubling the quote escapes it; a quote chosen by a condition is the same on both sides.
+    [InlineData("$a = str_replace('`', '``', $_GET['a']); $db->query(\"SELECT * FROM `$a` WHERE b = 1\");", false)]
+    [InlineData("$a = str_replace(\"'\", \"''\", $_GET['a']); $db->query(\"SELECT * FROM t WHERE a = '$a'\");", false)]
+    [InlineData("$q = $c ? '`' : '\"'; $n = $q . 'name' . $q; $a = $db->real_escape_string($_GET['a']); $db->query('SELECT ' . $n . \" FROM t WHERE a = '$a'\");", false)]
     // Bound values are never part of the text.
     [InlineData("$st = $db->prepare('SELECT * FROM t WHERE a = ?'); $st->bind_param('s', $_GET['a']); $st->execute();", false)]
     [InlineData("$st = $db->prepare(\"SELECT * FROM t WHERE a = '$_GET[a]'\"); $st->execute();", true)]
@@ -62,6 +68,8 @@ public sealed class SqlInjectionTests
     [InlineData("function run(sql) { return pool.query(sql); } app.get('/', (req, res) => run('SELECT * FROM t WHERE a = ' + req.query.a));", true)]
     [InlineData("const find = (a) => pool.query(`SELECT * FROM t WHERE a = ${a}`); app.get('/', (req, res) => find(req.query.a)); app.get('/b', (req, res) => find(3));", true)]
     [InlineData("const find = (a) => pool.query(`SELECT * FROM t WHERE a = ${a}`); app.get('/', (req, res) => find(parseInt(req.query.a, 10)));", false)]
+    [InlineData("function season(req) { const s = req.query.s || String(1); if (!/^\\d{4}$/.test(s)) { return '2026'; } return s; } app.get('/', (req, res) => pool.query(`SELECT * FROM t WHERE s = '${season(req)}'`));", false)]
+    [InlineData("function season(req) { const s = req.query.s || String(1); if (!/^\\d{4}$/.test(s)) { log(s); } return s; } app.get('/', (req, res) => pool.query(`SELECT * FROM t WHERE s = '${season(req)}'`));", true)]
     [InlineData("class Repo { constructor(p) { this.p = p; } find(a) { return this.p.query('SELECT * FROM t WHERE a = ' + a); } } const repo = new Repo(pool); app.get('/', (req, res) => repo.find(req.query.a));", true)]
     [InlineData("app.get('/', (req, res) => { let s = 'SELECT * FROM t'; for (const k of ['a', 'b']) { s += ` AND ${k} = '${req.query[k]}'`; } pool.query(s); });", true)]
     public void JavaScript(string code, bool found) => Assert.Equal(found, Auditor.Js(code).Any(f => f.StartsWith("injection/sql", StringComparison.Ordinal)));

@@ -87,6 +87,9 @@ public sealed class CallFact
 
     public FormatFact? Format { get; set; }
 
+    /// <summary>Replaces one text by another: arguments what, by what, in what. Doubling a quote, or putting a backslash before it, escapes it.</summary>
+    public List<int> Replace { get; set; } = [];
+
     public JoinFact? Join { get; set; }
 
     public QueryFact? Query { get; set; }

@@ -52,6 +52,16 @@ internal sealed partial class FunctionFlow
             return Escaped(escape, fact, site);
         }
 
+        if (fact.Replace is [var what, var by, var within] && within >= 0 && site.Argument(what).Constant is "'" or "\"" or "`" && site.Argument(by).Constant is { } doubled)
+        {
+            var quote = site.Argument(what).Constant!;
+            if (doubled == quote + quote || doubled == "\\" + quote)
+            {
+                var doubling = new EscapeFact { Value = within, For = [quote == "`" ? "sql-identifier" : "sql-text"] };
+                return Escaped(doubling, fact, site);
+            }
+        }
+
         if (fact.Encode is not null)
         {
             return Hidden(FieldAccess.DeepTaints(site.Argument(0)), Hiding.Encoded, Position.All, site, fact.Encode);
@@ -328,7 +338,11 @@ internal sealed partial class FunctionFlow
         };
         if (accepted && tested >= 0)
         {
-            _guards.NoteTest(site.Index, tested);
+            _guards.NoteTest(site.Index, tested, true);
+        }
+        else if (test.Pattern is { } forbidding && site.Argument(forbidding).Constant is { } negative && RegularText.FindsForbidden(negative))
+        {
+            _guards.NoteTest(site.Index, tested, false);
         }
     }
 

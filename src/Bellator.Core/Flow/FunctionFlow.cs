@@ -191,7 +191,7 @@ internal sealed partial class FunctionFlow
                 Keep(new StoreKey(StoreKind.Export, _file.Index, instruction.Text!), Get(instruction.A));
                 return Value.Unknown;
             case Op.Return:
-                EvaluateReturn(instruction.A);
+                EvaluateReturn(instruction.A, _function.BlockOf[index]);
                 return Value.Unknown;
             case Op.Opaque:
                 return EvaluateOpaque(in instruction);
@@ -325,14 +325,14 @@ internal sealed partial class FunctionFlow
         };
     }
 
-    private void EvaluateReturn(int value)
+    private void EvaluateReturn(int value, int block)
     {
         if (value < 0)
         {
             return;
         }
 
-        _returns = Value.Join(_returns, Refine(Get(value), _function.BlockOf[value], value)).Outside();
+        _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();
         foreach (var tested in _guards.TestedBy(value, true))
         {
             if (Get(tested).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
@@ -348,9 +348,16 @@ internal sealed partial class FunctionFlow
     /// </summary>
     private static Value MarkHalfEscaped(Value value)
     {
-        bool IsHalf(Taint raw) => raw is { IsParameter: true, Safe: Position.None, Guessed: false }
-            && value.Taints.Any(t => t.Safe != Position.None && t.Hiding == Hiding.Plain && t.Origin == raw.Origin);
-        return value.Taints.Any(IsHalf) && value.Text is null ? value.With(taints: [.. value.Taints.Select(t => IsHalf(t) ? t with { Guessed = true } : t)]) : value;
+        var escaped = value.Taints.Where(t => t is { IsParameter: true, Hiding: Hiding.Plain } && t.Safe != Position.None).Select(t => t.Origin).ToList();
+        if (escaped.Count == 0)
+        {
+            return value;
+        }
+
+        Taint Mark(Taint taint) => taint is { IsParameter: true, Safe: Position.None, Guessed: false } && escaped.Contains(taint.Origin) ? taint with { Guessed = true } : taint;
+        return value.Text is null
+            ? value.With(taints: [.. value.Taints.Select(Mark)])
+            : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
     }
 
     private Value EvaluatePhi(int index, in Instruction instruction)

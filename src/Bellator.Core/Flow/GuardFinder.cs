@@ -7,19 +7,19 @@ namespace Bellator.Core.Flow;
 internal sealed class GuardFinder(CodeFunction function, Value?[] values)
 {
     private readonly Dictionary<int, IReadOnlyList<int>> _byBlock = [];
-    private readonly Dictionary<int, List<int>> _tests = [];
+    private readonly Dictionary<(int Call, bool Answer), List<int>> _tests = [];
 
-    /// <summary>Notes that a call's positive answer vouches for the value.</summary>
-    public void NoteTest(int call, int tested)
+    /// <summary>Notes that this answer of a call vouches for the value.</summary>
+    public void NoteTest(int call, int tested, bool answer = true)
     {
         if (tested < 0)
         {
             return;
         }
 
-        if (!_tests.TryGetValue(call, out var list))
+        if (!_tests.TryGetValue((call, answer), out var list))
         {
-            _tests[call] = list = [];
+            _tests[(call, answer)] = list = [];
             _byBlock.Clear();
         }
 
@@ -83,7 +83,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         switch (instruction.Op)
         {
             case Op.Call or Op.CallMethod or Op.CallStatic:
-                return truth && _tests.TryGetValue(condition, out var tested) ? tested : [];
+                return _tests.TryGetValue((condition, truth), out var tested) ? tested : [];
             case Op.Unary when instruction.Text == "!":
                 return TestedBy(instruction.A, !truth, depth + 1);
             case Op.Cast:

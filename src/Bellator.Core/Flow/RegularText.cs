@@ -45,6 +45,20 @@ internal static class RegularText
         return true;
     }
 
+    /// <summary>A single class of all but some harmless signs: a text in which it finds nothing is harmless.</summary>
+    public static bool FindsForbidden(string pattern)
+    {
+        var body = Body(pattern).TrimEnd('+');
+        if (!body.StartsWith("[^", StringComparison.Ordinal) || body.IndexOf(']', StringComparison.Ordinal) != body.Length - 1)
+        {
+            return false;
+        }
+
+        var allowed = body[2..^1];
+        return allowed.Length > 0 && !allowed.Any(c => c is '\'' or '"' or '`' or ';' or '(' or ')' or ' ') && !allowed.Contains("\\s", StringComparison.Ordinal)
+            && !allowed.Contains("\\W", StringComparison.Ordinal) && !allowed.Contains("\\S", StringComparison.Ordinal) && !allowed.Contains("\\D", StringComparison.Ordinal);
+    }
+
     /// <summary>The expression between its delimiters, if it has any.</summary>
     private static string Body(string pattern)
     {

@@ -73,7 +73,11 @@ public sealed class TextShape
         var list = new List<IReadOnlyList<Piece>>();
         foreach (var a in left.Alternatives)
         {
-            foreach (var b in right.Alternatives)
+            // A quote chosen by a condition is the same before and after the value.
+            var closing = right.Alternatives.Count > 1 && a is [{ IsHole: false } opening, ..]
+                ? right.Alternatives.Where(b => b is [{ IsHole: false } only] && only.Literal!.Length <= 2 && opening.Literal!.StartsWith(only.Literal, StringComparison.Ordinal)).ToList()
+                : [];
+            foreach (var b in closing.Count > 0 ? closing : right.Alternatives)
             {
                 if (list.Count < MaxAlternatives)
                 {
