@@ -52,14 +52,9 @@ internal sealed partial class FunctionFlow
             return Escaped(escape, fact, site);
         }
 
-        if (fact.Replace is [var what, var by, var within] && within >= 0 && site.Argument(what).Constant is "'" or "\"" or "`" && site.Argument(by).Constant is { } doubled)
+        if (fact.Replace is [var what, var by, var within] && QuoteEscaping(site.Argument(what), site.Argument(by)) is { Count: > 0 } positions)
         {
-            var quote = site.Argument(what).Constant!;
-            if (doubled == quote + quote || doubled == "\\" + quote)
-            {
-                var doubling = new EscapeFact { Value = within, For = [quote == "`" ? "sql-identifier" : "sql-text"] };
-                return Escaped(doubling, fact, site);
-            }
+            return Escaped(new EscapeFact { Value = within, For = positions }, fact, site);
         }
 
         if (fact.Encode is not null)
@@ -125,6 +120,27 @@ internal sealed partial class FunctionFlow
         }
 
         return fact.Pass.Count > 0 ? Passed(fact, site) : Value.Unknown;
+    }
+
+    /// <summary>Where a replacement of one text by another makes harmless: putting a quote or backslash before each quote. Empty for any other.</summary>
+    private static List<string> QuoteEscaping(Value what, Value by)
+    {
+        var quotes = Literals(what);
+        var doubled = Literals(by);
+        return quotes.Count > 0 && doubled.Count > 0 && quotes.TrueForAll(q => q is "'" or "\"" or "`") && doubled.TrueForAll(d => d.Length == 2 && quotes.Contains(d[1..]))
+            ? [.. quotes.Select(q => q == "`" ? "sql-identifier" : "sql-text").Distinct()]
+            : [];
+    }
+
+    /// <summary>The texts it may be, if all are known.</summary>
+    private static List<string> Literals(Value value)
+    {
+        if (value.Constant is not null && value.Taints.Count == 0)
+        {
+            return [value.Constant];
+        }
+
+        return value.Text is not null && value.Text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. value.Text.Alternatives.Select(a => a[0].Literal!)] : [];
     }
 
     /// <summary>The object itself learns something: its later uses see it.</summary>
