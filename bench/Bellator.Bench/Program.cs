@@ -14,18 +14,20 @@ if (args.Length == 0)
 
 const int Rounds = 3;
 var threads = Environment.ProcessorCount;
-Console.WriteLine("folder | files | lines | parse s | lines/s parsed | audit s | lines/s audited | audit : parse | MiB | opaque %");
-Console.WriteLine("---|---:|---:|---:|---:|---:|---:|---:|---:|---:");
+Console.WriteLine("folder | files | lines | parse s | lines/s parsed | audit s | lines/s audited | audit : parse | reading s | GC s | MiB | opaque %");
+Console.WriteLine("---|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:");
 foreach (var folder in args)
 {
     var tree = SourceLoader.Load(folder, SourceLimits.Default);
     var parse = Best(() => ParseAll(tree, threads));
     AuditResult result = null!;
+    var paused = GC.GetTotalPauseDuration();
     var audit = Best(() => result = Audit.Run(tree, new AuditOptions { Threads = threads }));
+    var pause = (GC.GetTotalPauseDuration() - paused).TotalSeconds / Rounds;
     var memory = Process.GetCurrentProcess().PeakWorkingSet64 / 1024.0 / 1024;
     Console.WriteLine(string.Create(
         CultureInfo.InvariantCulture,
-        $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(folder))} | {tree.Files.Count} | {tree.LineCount} | {parse:0.00} | {tree.LineCount / parse:0} | {audit:0.00} | {tree.LineCount / audit:0} | {audit / parse:0.0} | {memory:0} | {100.0 * result.Figures.OpaqueNodes / Math.Max(1, result.Figures.Nodes):0.0000}"));
+        $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(folder))} | {tree.Files.Count} | {tree.LineCount} | {parse:0.00} | {tree.LineCount / parse:0} | {audit:0.00} | {tree.LineCount / audit:0} | {audit / parse:0.0} | {result.Figures.ParseTime.TotalSeconds:0.00} | {pause:0.00} | {memory:0} | {100.0 * result.Figures.OpaqueNodes / Math.Max(1, result.Figures.Nodes):0.0000}"));
 }
 
 return 0;

@@ -22,6 +22,7 @@ public static class Launcher
 
         Log.Logger = new LoggerConfiguration().MinimumLevel.Warning()
             .MinimumLevel.Override("Hangfire", LogEventLevel.Error)
+            .MinimumLevel.Override("Microsoft.Extensions.Hosting", LogEventLevel.Fatal)
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             .WriteTo.Console(standardErrorFromLevel: LogEventLevel.Verbose).CreateLogger();
         try

@@ -24,6 +24,10 @@ internal static class Statements
         return text.IsTainted ? [SqlStatement.Parse([Piece.Hole(text.Taints, Sources.Location.None)])] : [];
     }
 
+    /// <summary>The text begins as a statement does: a password in it was not hashed for its own sake.</summary>
+    public static bool IsStatement(Value text) =>
+        text.Text is not null && Of(text).Any(s => s.Verb is "SELECT" or "INSERT" or "UPDATE" or "DELETE" or "SET" or "ALTER" or "CREATE" or "GRANT" or "REPLACE");
+
     /// <summary>Every value of every statement with what it carries.</summary>
     public static IEnumerable<ColumnUse> Uses(CheckContext context)
     {

@@ -70,6 +70,7 @@ internal sealed partial class FunctionLowering
                     _code.EmitList(Op.Output, span, [new Operand(Lower(exit.Value))]);
                 }
 
+                _code.Emit(Op.Exit, span);
                 EndHere();
                 return _code.Emit(Op.Undefined, span);
             case ThrowExpression thrown:
@@ -163,6 +164,7 @@ internal sealed partial class FunctionLowering
 
         if (call.Callee is Member { Target: Name { Text: "process", Binding: null }, MemberName: "exit" } && !_php)
         {
+            _code.Emit(Op.Exit, call.Span);
             EndHere();
         }
 

@@ -108,6 +108,9 @@ public enum Op : byte
     Return,
     Throw,
 
+    /// <summary>The program ends.</summary>
+    Exit,
+
     /// <summary>Something not modelled that uses the list.</summary>
     Opaque,
 }
@@ -137,4 +140,7 @@ public sealed class BasicBlock(int index)
     public int Dominator { get; internal set; } = -1;
 
     public bool IsReachable { get; internal set; }
+
+    /// <summary>It ends with a call that never comes back.</summary>
+    public bool EndsHere { get; internal set; }
 }

@@ -126,6 +126,9 @@ public sealed class CallFact
 
     public CallbackFact? Callback { get; set; }
 
+    /// <summary>The call never comes back: it throws or ends the program.</summary>
+    public bool Stops { get; set; }
+
     /// <summary>The arguments become further elements of the object.</summary>
     public bool Append { get; set; }
 

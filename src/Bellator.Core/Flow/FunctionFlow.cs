@@ -343,18 +343,35 @@ internal sealed partial class FunctionFlow
     }
 
     /// <summary>
-    /// A function that gives back its parameter escaped on one way and as it was on another does so for a case that is mostly
-    /// impossible where it is used: what comes raw is then a guess.
+    /// A function that gives back its parameter escaped on one way and as it was on another is an escaper with a case in which
+    /// there is nothing to escape (no connection yet, an asterisk for a name): what comes raw counts as escaped, as a guess.
     /// </summary>
     private static Value MarkHalfEscaped(Value value)
     {
-        var escaped = value.Taints.Where(t => t is { IsParameter: true, Hiding: Hiding.Plain } && t.Safe != Position.None).Select(t => t.Origin).ToList();
+        var escaped = value.Taints.Where(t => t is { IsParameter: true, Hiding: Hiding.Plain } && t.Safe != Position.None).ToList();
         if (escaped.Count == 0)
         {
             return value;
         }
 
-        Taint Mark(Taint taint) => taint is { IsParameter: true, Safe: Position.None, Guessed: false } && escaped.Contains(taint.Origin) ? taint with { Guessed = true } : taint;
+        // An escaper that also sets the quotes stands without any in the case where it does nothing.
+        var quotes = value.Text?.Alternatives.Any(a => a is [{ IsHole: false, Literal: "`" or "'" or "\"" }, ..]) ?? false;
+        Taint Mark(Taint taint)
+        {
+            if (taint is not { IsParameter: true, Safe: Position.None })
+            {
+                return taint;
+            }
+
+            var safe = escaped.Where(e => e.Origin == taint.Origin).Aggregate(Position.None, (p, e) => p | e.Safe);
+            if (safe != Position.None && quotes)
+            {
+                safe |= Position.SqlBare;
+            }
+
+            return safe == Position.None ? taint : taint with { Safe = safe, Guessed = true };
+        }
+
         return value.Text is null
             ? value.With(taints: [.. value.Taints.Select(Mark)])
             : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));

@@ -34,6 +34,7 @@ public sealed class ProgramFlow
     {
         Program = program;
         Facts = facts;
+        StoppingCalls.Cut(program, facts);
         Words = new Words(facts);
         var count = program.Functions.Count;
         _summaries = new Summary?[count];

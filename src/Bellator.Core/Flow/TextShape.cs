@@ -108,36 +108,81 @@ public sealed class TextShape
         return list.Count == left.Alternatives.Count ? left : new(list);
     }
 
-    /// <summary>The shape with every hole replaced by what the function makes of it.</summary>
+    /// <summary>The shape with every hole replaced by what the function makes of it; itself where nothing changes.</summary>
     public TextShape Map(Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>> replace)
     {
-        var result = new List<IReadOnlyList<Piece>>();
-        foreach (var alternative in Alternatives)
+        List<IReadOnlyList<Piece>>? result = null;
+        for (var i = 0; i < Alternatives.Count; i++)
         {
-            var forms = new List<List<Piece>> { new() };
-            foreach (var piece in alternative)
+            var mapped = MapOne(Alternatives[i], replace);
+            if (result is null && mapped is not null)
             {
-                if (!piece.IsHole)
-                {
-                    forms.ForEach(f => f.Add(piece));
-                    continue;
-                }
+                result = [.. Alternatives.Take(i)];
+            }
 
-                var options = replace(piece);
-                if (options.Count == 1)
+            if (mapped is null)
+            {
+                result?.Add(Alternatives[i]);
+            }
+            else
+            {
+                result!.AddRange(mapped);
+            }
+
+            if (result?.Count >= MaxAlternatives)
+            {
+                break;
+            }
+        }
+
+        return result is null ? this : new(result.Count > MaxAlternatives ? result.GetRange(0, MaxAlternatives) : result);
+    }
+
+    /// <summary>The forms that one alternative takes, or null if it stays as it is.</summary>
+    private static List<List<Piece>>? MapOne(IReadOnlyList<Piece> alternative, Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>> replace)
+    {
+        List<List<Piece>>? forms = null;
+        for (var i = 0; i < alternative.Count; i++)
+        {
+            var piece = alternative[i];
+            var options = piece.IsHole ? replace(piece) : null;
+            if (options is null || options is [[var same]] && ReferenceEquals(same, piece))
+            {
+                forms?.ForEach(f => Append(f, piece));
+                continue;
+            }
+
+            if (forms is null)
+            {
+                var start = new List<Piece>(alternative.Count + options[0].Count);
+                start.AddRange(alternative.Take(i));
+                forms = [start];
+            }
+
+            if (options.Count == 1)
+            {
+                forms.ForEach(f => AppendAll(f, options[0]));
+                continue;
+            }
+
+            var split = new List<List<Piece>>();
+            foreach (var form in forms)
+            {
+                foreach (var option in options)
                 {
-                    forms.ForEach(f => f.AddRange(options[0]));
-                }
-                else
-                {
-                    forms = [.. forms.SelectMany(f => options.Select(o => new List<Piece>([.. f, .. o]))).Take(MaxAlternatives)];
+                    if (split.Count < MaxAlternatives)
+                    {
+                        var grown = new List<Piece>(form);
+                        AppendAll(grown, option);
+                        split.Add(grown);
+                    }
                 }
             }
 
-            result.AddRange(forms.Select(f => Merge(f)));
+            forms = split;
         }
 
-        return new([.. result.Take(MaxAlternatives)]);
+        return forms;
     }
 
     public bool SameAs(TextShape other)
@@ -184,21 +229,31 @@ public sealed class TextShape
     private static List<Piece> Merge(IReadOnlyList<Piece> pieces)
     {
         var list = new List<Piece>(Math.Min(pieces.Count, MaxPieces));
+        AppendAll(list, pieces);
+        return list;
+    }
+
+    private static void AppendAll(List<Piece> list, IReadOnlyList<Piece> pieces)
+    {
         foreach (var piece in pieces)
         {
-            if (list.Count > 0 && !piece.IsHole && !list[^1].IsHole)
+            Append(list, piece);
+        }
+    }
+
+    /// <summary>Adds a piece; neighbouring literals become one.</summary>
+    private static void Append(List<Piece> list, Piece piece)
+    {
+        if (list.Count > 0 && !piece.IsHole && !list[^1].IsHole)
+        {
+            if (list[^1].Literal!.Length < MaxLiteral)
             {
-                if (list[^1].Literal!.Length < MaxLiteral)
-                {
-                    list[^1] = Piece.Text(list[^1].Literal + piece.Literal);
-                }
-            }
-            else if (list.Count < MaxPieces)
-            {
-                list.Add(piece);
+                list[^1] = Piece.Text(list[^1].Literal + piece.Literal);
             }
         }
-
-        return list;
+        else if (list.Count < MaxPieces)
+        {
+            list.Add(piece);
+        }
     }
 }
