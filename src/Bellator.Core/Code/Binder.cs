@@ -6,25 +6,31 @@ namespace Bellator.Core.Code;
 /// <summary>Connects names to the variables they mean, by the scope rules of the language, before lowering.</summary>
 internal sealed class Binder
 {
+    private readonly LanguageRules _rules;
     private readonly bool _php;
     private Scope _scope;
     private FunctionDeclaration? _function;
 
-    private Binder(bool php)
+    private Binder(LanguageRules rules)
     {
-        _php = php;
+        _rules = rules;
+        _php = rules.Scope == ScopeRule.Dollar;
         _scope = new Scope(null, null);
     }
 
     public static void Bind(FileUnit unit)
     {
-        var binder = new Binder(unit.File.Language == Language.Php);
+        var binder = new Binder(LanguageRules.For(unit.File.Language));
         binder.VisitBody(unit.Body);
     }
 
     private void VisitBody(Block body)
     {
-        if (!_php)
+        if (_rules.IsAssigned)
+        {
+            HoistAssigned(body);
+        }
+        else if (!_php)
         {
             HoistFunctionWide(body);
             DeclareBlock(body.Statements);
@@ -52,21 +58,21 @@ internal sealed class Binder
                 statement.Binding = Resolve(statement.Function.Name);
                 VisitFunction(statement.Function);
                 return;
-            case ClassStatement statement when !_php:
+            case ClassStatement statement when !_rules.GlobalClasses:
                 statement.Binding = Resolve(statement.Declaration.Name);
                 VisitChildren(statement);
                 return;
             case ClassExpression { Declaration.Name.Length: > 0 } type when !_php:
                 VisitChildren(type);
                 return;
-            case Block block when !_php:
+            case Block block when _rules.Scope == ScopeRule.Lexical:
                 InScope(() =>
                 {
                     DeclareBlock(block.Statements);
                     VisitChildren(block);
                 });
                 return;
-            case Loop or ForEach or Switch when !_php:
+            case Loop or ForEach or Switch when _rules.Scope == ScopeRule.Lexical:
                 InScope(() =>
                 {
                     DeclareLoop(node);
@@ -74,7 +80,7 @@ internal sealed class Binder
                 });
                 MarkTargets(node);
                 return;
-            case Try attempt when !_php:
+            case Try attempt when _rules.Scope == ScopeRule.Lexical:
                 Visit(attempt.Body);
                 foreach (var clause in attempt.Catches)
                 {
@@ -96,7 +102,7 @@ internal sealed class Binder
 
                 return;
             case GlobalDeclaration global:
-                foreach (var name in global.Names)
+                foreach (var name in global.Names.Where(_ => _php))
                 {
                     name.Binding = _scope.Names[name.Text] = new Variable(name.Text, _function) { Shared = true };
                 }
@@ -153,7 +159,7 @@ internal sealed class Binder
         }
 
         _function = function;
-        _scope = new Scope(outer, function);
+        _scope = new Scope(_rules.Scope == ScopeRule.AssignedPerMethod && !function.IsArrow ? null : outer, function);
         foreach (var used in function.Uses ?? [])
         {
             if (used.Binding is Variable captured)
@@ -169,7 +175,7 @@ internal sealed class Binder
             Visit(parameter.Target);
         }
 
-        if (!_php && function.Name.Length > 0 && !_scope.Names.ContainsKey(function.Name) && outer.Find(function.Name) is null)
+        if (_rules.Scope == ScopeRule.Lexical && !_rules.BareMembers && function.Name.Length > 0 && !_scope.Names.ContainsKey(function.Name) && outer.Find(function.Name) is null)
         {
             _scope.Names[function.Name] = new Variable(function.Name, function);
         }
@@ -293,7 +299,7 @@ internal sealed class Binder
                 case FunctionStatement function:
                     _scope.Names.TryAdd(function.Function.Name, new Variable(function.Function.Name, _function));
                     break;
-                case ClassStatement type:
+                case ClassStatement type when !_rules.GlobalClasses:
                     _scope.Names.TryAdd(type.Declaration.Name, new Variable(type.Declaration.Name, _function));
                     break;
                 case Import import:
@@ -322,6 +328,106 @@ internal sealed class Binder
                 break;
             case Switch choice:
                 DeclareBlock([.. choice.Cases.SelectMany(c => c.Body)]);
+                break;
+        }
+    }
+
+    /// <summary>Declares the names that a function assigns anywhere, but for those it says are another's.</summary>
+    private void HoistAssigned(Block body)
+    {
+        var foreign = new HashSet<string>(StringComparer.Ordinal);
+        CollectForeign(body, foreign);
+        HoistAssigned(body, foreign);
+    }
+
+    private static void CollectForeign(Node node, HashSet<string> foreign)
+    {
+        foreach (var child in NodeChildren.Of(node))
+        {
+            if (child is GlobalDeclaration global)
+            {
+                foreign.UnionWith(global.Names.Select(n => n.Text));
+            }
+            else if (child is Statement and not FunctionStatement and not ClassStatement)
+            {
+                CollectForeign(child, foreign);
+            }
+        }
+    }
+
+    private void HoistAssigned(Node node, HashSet<string> foreign)
+    {
+        foreach (var child in NodeChildren.Of(node))
+        {
+            switch (child)
+            {
+                case FunctionStatement function:
+                    if (!_rules.BareMembers)
+                    {
+                        DeclareAssigned(new Name(function.Function.Name, function.Span), foreign);
+                    }
+
+                    break;
+                case ClassStatement type:
+                    if (!_rules.GlobalClasses)
+                    {
+                        DeclareAssigned(new Name(type.Declaration.Name, type.Span), foreign);
+                    }
+
+                    break;
+                case null or FunctionDeclaration or ClassDeclaration:
+                    break;
+                case Import import:
+                    foreach (var imported in import.Names)
+                    {
+                        DeclareAssigned(imported.Local, foreign);
+                    }
+
+                    break;
+                case Assignment assignment:
+                    DeclareAssigned(assignment.Target, foreign);
+                    HoistAssigned(assignment, foreign);
+                    break;
+                case ForEach loop:
+                    DeclareAssigned(loop.Value, foreign);
+                    DeclareAssigned(loop.Key, foreign);
+                    HoistAssigned(loop, foreign);
+                    break;
+                case VariableDeclaration declaration:
+                    DeclareAssigned(declaration.Target, foreign);
+                    HoistAssigned(declaration, foreign);
+                    break;
+                case Try attempt:
+                    foreach (var clause in attempt.Catches)
+                    {
+                        DeclareAssigned(clause.Target, foreign);
+                    }
+
+                    HoistAssigned(attempt, foreign);
+                    break;
+                default:
+                    HoistAssigned(child, foreign);
+                    break;
+            }
+        }
+    }
+
+    private void DeclareAssigned(Expression? target, HashSet<string> foreign)
+    {
+        switch (target)
+        {
+            case Name name when !foreign.Contains(name.Text) && (_rules.Scope != ScopeRule.AssignedPerMethod || _scope.Find(name.Text) is null):
+                DeclareTarget(name);
+                break;
+            case DefaultTarget fallback:
+                DeclareAssigned(fallback.Target, foreign);
+                break;
+            case ObjectLiteral pattern:
+                foreach (var entry in pattern.Entries)
+                {
+                    DeclareAssigned(entry.Value, foreign);
+                }
+
                 break;
         }
     }

@@ -72,21 +72,27 @@ public sealed class CodeClass
 
     public required Span Span { get; init; }
 
-    public string? Base { get; init; }
+    /// <summary>The first of the places where the class is declared, if it has several; it knows the members of all.</summary>
+    public CodeClass Primary { get => field ?? this; internal set; }
 
-    public IReadOnlyList<string> Interfaces { get; init; } = [];
+    public string? Base { get; internal set; }
 
-    public IReadOnlyList<string> Traits { get; init; } = [];
+    public IReadOnlyList<string> Interfaces { get; internal set; } = [];
 
-    public IReadOnlyList<Field> Fields { get; init; } = [];
+    public IReadOnlyList<string> Traits { get; internal set; } = [];
 
-    public IReadOnlyList<Annotation> Annotations { get; init; } = [];
+    public IReadOnlyList<Field> Fields { get; internal set; } = [];
+
+    public IReadOnlyList<Annotation> Annotations { get; internal set; } = [];
 
     public Dictionary<string, CodeFunction> Methods { get; } = new(StringComparer.OrdinalIgnoreCase);
 
     public int Id { get; internal set; } = -1;
 
-    public string ShortName => Name[(Name.LastIndexOf('\\') + 1)..];
+    public string ShortName => ShortOf(Name);
+
+    /// <summary>The last part of a qualified name in any language.</summary>
+    public static string ShortOf(string name) => name[(name.AsSpan().LastIndexOfAny('\\', '.', ':') + 1)..];
 }
 
 /// <summary>A file after lowering; its syntax is not kept.</summary>

@@ -17,7 +17,7 @@ internal sealed partial class FunctionLowering
                 return LowerName(name);
             case ThisExpression:
                 return _code.Emit(Op.This, span);
-            case Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" }:
+            case Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } when _rules.CommonJs:
                 return EmitImport(".", "*", span);
             case Member member:
                 return _code.Emit(Op.GetField, span, Lower(member.Target), text: member.MemberName);
@@ -94,8 +94,16 @@ internal sealed partial class FunctionLowering
             return ReadVariable(variable, name.Span);
         }
 
-        return name.Text == "exports" && !_php ? EmitImport(".", "*", name.Span) : _code.Emit(Op.Global, name.Span, text: name.Text);
+        if (_rules.BareMembers && IsVariableName(name.Text))
+        {
+            return _code.EmitList(Op.CallMethod, name.Span, [], _code.Emit(Op.This, name.Span), name.Text);
+        }
+
+        return name.Text == "exports" && _rules.CommonJs ? EmitImport(".", "*", name.Span) : _code.Emit(Op.Global, name.Span, text: name.Text);
     }
+
+    /// <summary>In Ruby a bare name in lower case that is no variable calls a method; C#'s are told from types when they are evaluated.</summary>
+    private bool IsVariableName(string name) => _rules.IsAssigned && (char.IsLower(name[0]) || name[0] == '_');
 
     private int LowerClassName(Expression expression)
     {
@@ -121,7 +129,7 @@ internal sealed partial class FunctionLowering
 
     private int LowerCall(Call call)
     {
-        if (call is { Callee: Name { Text: "require" or "import", Binding: null }, Arguments: [{ Value: Literal { Kind: LiteralKind.Text } module }] } && !_php)
+        if (call is { Callee: Name { Text: "require" or "import", Binding: null }, Arguments: [{ Value: Literal { Kind: LiteralKind.Text } module }] } && _rules.CommonJs)
         {
             return EmitImport(module.Text, "*", call.Span);
         }
@@ -151,6 +159,9 @@ internal sealed partial class FunctionLowering
                 var type = LowerClassName(member.Target);
                 result = _code.EmitList(Op.CallStatic, call.Span, LowerArguments(call.Arguments), type, member.MemberName);
                 break;
+            case Name { Binding: null } bare when _rules.BareMembers:
+                result = _code.EmitList(Op.CallMethod, call.Span, LowerArguments(call.Arguments), _code.Emit(Op.This, bare.Span), bare.Text);
+                break;
             default:
                 var callee = Lower(call.Callee);
                 result = _code.EmitList(Op.Call, call.Span, LowerArguments(call.Arguments), callee);
@@ -162,7 +173,7 @@ internal sealed partial class FunctionLowering
             WriteVariable(variable, _code.Emit(Op.OutArgument, call.Span, result, position), call.Span);
         }
 
-        if (call.Callee is Member { Target: Name { Text: "process", Binding: null }, MemberName: "exit" } && !_php)
+        if (call.Callee is Member { Target: Name { Text: "process", Binding: null }, MemberName: "exit" } && _rules.CommonJs)
         {
             _code.Emit(Op.Exit, call.Span);
             EndHere();
@@ -198,7 +209,7 @@ internal sealed partial class FunctionLowering
 
         var first = Lower(binary.Left);
         var second = Lower(binary.Right);
-        return binary.Operator == (_php ? "." : "+")
+        return binary.Operator == _rules.Join
             ? _code.EmitList(Op.Concat, binary.Span, [new Operand(first, At: binary.Left.Span), new Operand(second, At: binary.Right.Span)])
             : _code.Emit(Op.Binary, binary.Span, first, second, text: binary.Operator);
     }
@@ -363,7 +374,7 @@ internal sealed partial class FunctionLowering
             case "??" or "||" or "&&":
                 value = Either(Lower(assignment.Target), assignment.Value, span);
                 break;
-            case "." or "+" when assignment.Operator == (_php ? "." : "+"):
+            case "." or "+" when assignment.Operator == _rules.Join:
                 var before = Lower(assignment.Target);
                 value = _code.EmitList(Op.Concat, span, [new Operand(before, At: assignment.Target.Span), new Operand(Lower(assignment.Value), At: assignment.Value.Span)]);
                 break;
@@ -385,13 +396,16 @@ internal sealed partial class FunctionLowering
             case Name { Binding: Variable variable }:
                 WriteVariable(variable, value, span);
                 break;
+            case Name { Binding: null } bare when _rules.BareMembers:
+                _code.Emit(Op.SetField, span, _code.Emit(Op.This, span), value, text: bare.Text);
+                break;
             case DefaultTarget fallback:
                 AssignTo(fallback.Target, Either(value, fallback.Fallback, span), span);
                 break;
-            case Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } when !_php:
+            case Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } when _rules.CommonJs:
                 _code.Emit(Op.Export, span, value, text: "module.exports");
                 break;
-            case Member { Target: Name { Text: "exports", Binding: null } or Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } } export when !_php:
+            case Member { Target: Name { Text: "exports", Binding: null } or Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } } export when _rules.CommonJs:
                 _code.Emit(Op.Export, span, value, text: export.MemberName);
                 break;
             case Member { Target: ThisExpression self } member:
@@ -447,7 +461,7 @@ internal sealed partial class FunctionLowering
             {
                 part = value;
             }
-            else if (entry.Name is not null && !pattern.IsList && !_php)
+            else if (entry.Name is not null && !pattern.IsList && _rules.Scope == ScopeRule.Lexical)
             {
                 part = _code.Emit(Op.GetField, entry.Value.Span, value, text: entry.Name);
             }

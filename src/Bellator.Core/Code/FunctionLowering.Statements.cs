@@ -48,7 +48,7 @@ internal sealed partial class FunctionLowering
             case Output output:
                 _code.EmitList(Op.Output, output.Span, [.. output.Values.Select(v => new Operand(Lower(v)))]);
                 break;
-            case ClassStatement type when !_php:
+            case ClassStatement type when !_rules.GlobalClasses:
                 var value = _code.Emit(Op.Class, type.Span, LowerClass(type.Declaration));
                 if (type.Binding is Variable variable)
                 {

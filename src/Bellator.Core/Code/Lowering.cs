@@ -25,6 +25,7 @@ public static class Lowering
 internal sealed partial class FunctionLowering
 {
     private readonly FileCode _file;
+    private readonly LanguageRules _rules;
     private readonly bool _php;
     private readonly CodeFunction _function;
     private readonly FunctionBuilder _code;
@@ -34,7 +35,8 @@ internal sealed partial class FunctionLowering
     private FunctionLowering(FileCode file, CodeFunction function, FunctionDeclaration? declaration)
     {
         _file = file;
-        _php = file.Source.Language == Language.Php;
+        _rules = LanguageRules.For(file.Source.Language);
+        _php = _rules.Scope == ScopeRule.Dollar;
         _function = function;
         _code = new FunctionBuilder(declaration);
     }
@@ -64,7 +66,7 @@ internal sealed partial class FunctionLowering
             File = _file,
             Name = declaration.Name,
             Span = declaration.Span,
-            Class = owner ?? (declaration.IsArrow || _php ? _function.Class : null),
+            Class = owner ?? (declaration.IsArrow || _rules.ClosuresKeepClass ? _function.Class : null),
             IsStatic = declaration.IsStatic,
             IsArrow = declaration.IsArrow,
             Outer = _function,
@@ -111,7 +113,7 @@ internal sealed partial class FunctionLowering
             {
                 Declare(function);
             }
-            else if (statement is ClassStatement type && _php)
+            else if (statement is ClassStatement type && _rules.GlobalClasses)
             {
                 LowerClass(type.Declaration);
             }
@@ -235,6 +237,11 @@ internal sealed partial class FunctionLowering
         if (ReferenceEquals(variable.Owner, _code.Declaration))
         {
             _code.Write(variable, value);
+            if (_rules.ExportsAll && _function.IsTopLevel)
+            {
+                _code.Emit(Op.Export, span, value, text: variable.Name);
+            }
+
             if (variable.Shared)
             {
                 // Files share their top-level variables; inside a function the name was declared global.

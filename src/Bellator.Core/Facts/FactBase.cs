@@ -26,6 +26,12 @@ public sealed class LanguageFacts
 
     internal Dictionary<string, ValueFact> Fields { get; }
 
+    internal Dictionary<string, CallFact> Sets { get; } = new(StringComparer.Ordinal);
+
+    internal List<EntryFact> Entries { get; } = [];
+
+    internal Dictionary<string, string> BoundFields { get; } = new(StringComparer.Ordinal);
+
     internal Dictionary<string, ValueFact> Globals { get; }
 
     internal Dictionary<string, string> Bases { get; }
@@ -49,6 +55,9 @@ public sealed class LanguageFacts
     public CallFact? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method));
 
     public ValueFact? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field));
+
+    /// <summary>What assigning a field of the type does.</summary>
+    public CallFact? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field));
 
     public ValueFact? Global(string name) => Globals.GetValueOrDefault(name);
 
@@ -190,6 +199,20 @@ public sealed class FactBase
             call.Library = file.Library;
             facts.Calls[name] = call;
             facts.Note(name);
+        }
+
+        foreach (var (name, set) in file.Sets)
+        {
+            set.Dialect = file.Dialect;
+            set.Library = file.Library;
+            facts.Sets[name] = set;
+            facts.Note(name);
+        }
+
+        facts.Entries.AddRange(file.Entries);
+        foreach (var (mark, part) in file.BoundFields)
+        {
+            facts.BoundFields[mark] = part;
         }
 
         Copy(file.Fields, facts.Fields, facts);

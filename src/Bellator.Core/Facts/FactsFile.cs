@@ -34,6 +34,14 @@ public sealed class FactsFile
     /// <summary>Global names.</summary>
     public Dictionary<string, ValueFact> Globals { get; set; } = [];
 
+    /// <summary>What assigning a field does, as <c>T#field</c>: the value is argument 0.</summary>
+    public Dictionary<string, CallFact> Sets { get; set; } = [];
+
+    public List<EntryFact> Entries { get; set; } = [];
+
+    /// <summary>Marks on fields of classes that fill them from the request, and the part.</summary>
+    public Dictionary<string, string> BoundFields { get; set; } = [];
+
     /// <summary>For a type, the variable names that are taken for it where the real type is unknown; a finding that rests on this is a guess.</summary>
     public Dictionary<string, List<string>> Receivers { get; set; } = [];
 
@@ -141,6 +149,29 @@ public sealed class CallFact
     /// <summary>The result is the first of these arguments, with only the keys of the second.</summary>
     public List<int> Pick { get; set; } = [];
 
+    /// <summary>The part of the object under this argument's key; everything in it if the key is not known.</summary>
+    public int? Item { get; set; }
+
+    /// <summary>The argument that comes back where there is no such part.</summary>
+    public int? Otherwise { get; set; }
+
+    /// <summary>The argument is added to the text that the object holds; the result is the object.</summary>
+    public int? Grow { get; set; }
+
+    /// <summary>The results of the function that is handed over are the elements of the result.</summary>
+    public bool Elements { get; set; }
+
+    /// <summary>The arguments are joined as text.</summary>
+    public bool Concat { get; set; }
+
+    /// <summary>Of the object only the parts named by the arguments from here on come out.</summary>
+    public int? Allow { get; set; }
+
+    public List<SinkFact> Sinks { get; set; } = [];
+
+    /// <summary>Names of the parameters, so that named arguments find their positions.</summary>
+    public List<string> Names { get; set; } = [];
+
     /// <summary>The argument that is a function, or its name, run on each of what passes.</summary>
     public int? Mapper { get; set; }
 
@@ -169,6 +200,9 @@ public sealed class FormatFact
     public int Text { get; set; }
 
     public int From { get; set; } = 1;
+
+    /// <summary>Places are written in braces, by position or name, instead of after percent signs.</summary>
+    public bool Braces { get; set; }
 
     /// <summary>The values stand in one array argument.</summary>
     public bool List { get; set; }
@@ -289,6 +323,12 @@ public sealed class CallbackFact
 
     /// <summary>Types of its parameters: a type name, <c>_</c> for unknown, <c>receiver</c> for the object, <c>element</c> for its elements, <c>rows</c>, <c>row</c>, <c>error</c>.</summary>
     public List<string> Parameters { get; set; } = [];
+
+    /// <summary>The function is an entry point of this kind: see <see cref="EntryFact.Id"/>.</summary>
+    public string? Entry { get; set; }
+
+    /// <summary>A function with this many parameters gets an error before the others.</summary>
+    public int? Errors { get; set; }
 
     /// <summary>Set for a route: its HTTP method.</summary>
     public string? Route { get; set; }

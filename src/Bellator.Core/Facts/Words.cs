@@ -8,6 +8,7 @@ public sealed class Words(FactBase facts)
     private readonly Dictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
+    private readonly IReadOnlySet<string> _sensitive = facts.Words("sensitive-column");
     private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -31,6 +32,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>True for the name of a column that a person must not set for themselves: a role, an owner, a flag of trust.</summary>
+    public bool IsSensitiveColumn(string name) => _sensitive.Contains(string.Concat(Parts(name)));
 
     /// <summary>The name's words in lower case: <c>newPassword</c>, <c>new_password</c> and <c>$new-password</c> give new and password.</summary>
     public static List<string> Parts(string name)

@@ -21,6 +21,9 @@ public enum EventKind
     /// <summary>A password is checked against its hash. Roles: password, hash.</summary>
     Verify,
 
+    /// <summary>A value reaches a place where it could do harm. Roles: value, and model for a record that is filled.</summary>
+    Sink,
+
     /// <summary>A database is opened. Roles: user, password, host.</summary>
     Connect,
 }
@@ -31,6 +34,9 @@ public sealed class FlowEvent
     public required EventKind Kind { get; init; }
 
     public required CallFact? Fact { get; init; }
+
+    /// <summary>For a sink, which.</summary>
+    public SinkFact? Sink { get; init; }
 
     /// <summary>The function in which it happens, not the one from which it was reached.</summary>
     public required CodeFunction Function { get; init; }
@@ -64,12 +70,12 @@ public sealed class FlowEvent
         {
             var applied = roles[name] = substitution.Apply(value);
             changed |= !ReferenceEquals(applied, value);
-            tells |= applied.IsTainted || applied.HasParameters || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0);
+            tells |= applied.IsTainted || applied.HasParameters || (name == "value" && FieldAccess.DeepTaints(applied).Count > 0) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0);
         }
 
         var settled = Role("text").HasParameters || Role("cost").HasParameters ? call : Place;
         return changed && tells
-            ? new FlowEvent { Kind = Kind, Fact = Fact, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
+            ? new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
             : null;
     }
 
@@ -77,7 +83,7 @@ public sealed class FlowEvent
 
     public bool SameAs(FlowEvent other)
     {
-        if (Kind != other.Kind || At != other.At || Roles.Count != other.Roles.Count)
+        if (Kind != other.Kind || !ReferenceEquals(Sink, other.Sink) || At != other.At || Roles.Count != other.Roles.Count)
         {
             return false;
         }

@@ -11,17 +11,6 @@ internal sealed partial class FunctionFlow
     private const int MaxEventsOfPlace = 6;
     private const int MaxEventDepth = 8;
 
-    /// <summary>A call with its arguments as values.</summary>
-    private sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> Arguments, IReadOnlyList<int> Operands)
-    {
-        public Value Argument(int position) => position == -1 ? Receiver : position >= 0 && position < Arguments.Count ? Arguments[position] : Value.Unknown;
-
-        public bool Has(int? position) => position is >= 0 and var p && p < Arguments.Count;
-
-        /// <summary>The instruction that made an argument, or -1.</summary>
-        public int Operand(int position) => position >= 0 && position < Operands.Count ? Operands[position] : -1;
-    }
-
     private CallSite Site(int index, in Instruction instruction, Value receiver)
     {
         var list = _function.List(instruction);
@@ -29,8 +18,23 @@ internal sealed partial class FunctionFlow
         var arguments = new List<Value>(list.Length);
         var operands = new List<int>(list.Length);
         var spread = false;
+        List<string?>? names = null;
         foreach (var operand in list)
         {
+            if (operand.Name is { Length: > 0 } named && named[0] != '=')
+            {
+                names ??= [.. arguments.Select(_ => (string?)null)];
+                names.Add(named);
+            }
+            else if (operand.Name is null)
+            {
+                names?.Add(null);
+            }
+            else
+            {
+                continue;
+            }
+
             var value = Get(operand.Value);
             if (value.IsTainted || value.Fields is not null)
             {
@@ -48,6 +52,8 @@ internal sealed partial class FunctionFlow
                     operands.Add(-1);
                 }
 
+                names?.AddRange([null, null, null]);
+
                 continue;
             }
 
@@ -55,7 +61,7 @@ internal sealed partial class FunctionFlow
             operands.Add(operand.Value);
         }
 
-        return new CallSite(index, receiver, arguments, operands);
+        return new CallSite(index, receiver, arguments, operands) { Names = names ?? (IReadOnlyList<string?>)[] };
     }
 
     private Value EvaluateCall(int index, in Instruction instruction)
@@ -103,6 +109,11 @@ internal sealed partial class FunctionFlow
             return ApplyTargets(callee.Targets, site);
         }
 
+        if (name is not null && _facts.Call("new " + name) is { } constructor)
+        {
+            return ApplyFact(constructor, site, false);
+        }
+
         return UnknownCall(site, passArguments: name is not null || !_php);
     }
 
@@ -137,6 +148,16 @@ internal sealed partial class FunctionFlow
             }
         }
 
+        if (receiver.Targets.OfType<CodeClass>().FirstOrDefault() is { } called && CallOnClass(called.Primary, method, site) is { } ofClass)
+        {
+            return ofClass;
+        }
+
+        if (_rules.BareMembers && _function.Instructions[instruction.A].Op == Op.This && BareCall(method, site) is { } bare)
+        {
+            return bare;
+        }
+
         if (receiver.Module >= 0 && ReadExport(receiver.Module, method) is { } exported && (exported.Targets.Count > 0 || exported.Library is not null))
         {
             return exported.Targets.Count > 0 ? ApplyTargets(exported.Targets, site)
@@ -160,10 +181,6 @@ internal sealed partial class FunctionFlow
             return method == "call" ? ApplyTargets(receiver.Targets, site with { Arguments = [.. site.Arguments.Skip(1)], Operands = [.. site.Operands.Skip(1)] })
                 : method == "bind" ? receiver : UnknownCall(site, false);
         }
-        else if (receiver.Targets.OfType<CodeClass>().FirstOrDefault() is { } type && _program.Program.FindMethod(type, method) is { } function)
-        {
-            return ApplyFunction(function, site);
-        }
 
         return GuessMethod(site, in instruction, receiver, method);
     }
@@ -177,10 +194,19 @@ internal sealed partial class FunctionFlow
             return ApplyFact(fact, site, true);
         }
 
-        if (receiver.Types.Count == 0 && receiver.Library is null && _program.Program.FindOnlyMethod(method) is { } only && only.Parameters.Count >= site.Arguments.Count
-            && only.File.Source.Language == _file.Source.Language && only.Class is not null)
+        if (receiver.Library is null && _program.Program.FindOnlyMethod(method) is { Class: not null } only && only.File.Source.Language == _file.Source.Language)
         {
-            return ApplyFunction(only, site);
+            // An extension method's first parameter is the object before the dot.
+            var extends = only.Annotations.Any(a => a.Name == "<extension>");
+            if (extends)
+            {
+                return ApplyFunction(only, site with { Arguments = [receiver, .. site.Arguments], Operands = [instruction.A, .. site.Operands], Names = site.Names.Count == 0 ? [] : [null, .. site.Names] });
+            }
+
+            if (receiver.Types.Count == 0 && only.Parameters.Count >= site.Arguments.Count)
+            {
+                return ApplyFunction(only, site);
+            }
         }
 
         return _facts.Method("*", method) is { } general ? ApplyFact(general, site, false) : UnknownCall(site, passArguments: false);
@@ -236,22 +262,7 @@ internal sealed partial class FunctionFlow
         var text = _function.Instructions[instruction.A].Text?.TrimStart('\\');
         if (ClassOf(instruction.A) is { } type)
         {
-            if (_facts.Call("new " + type.ShortName) is { } own)
-            {
-                return ApplyFact(own, site, false);
-            }
-
-            var self = TypedValue("#" + type.Id);
-            if (_program.Program.FindMethod(type, _php ? "__construct" : "constructor") is { } constructor)
-            {
-                ApplyFunction(constructor, site with { Receiver = self });
-            }
-            else if (self.Types.Count > 1 && _facts.Call("new " + self.Types[1]) is { } outside)
-            {
-                ApplyFact(outside, site, false);
-            }
-
-            return self;
+            return WithInitial(index, in instruction, Instantiate(type.Primary, site));
         }
 
         var name = _php ? text : Get(instruction.A).Library;
@@ -259,16 +270,132 @@ internal sealed partial class FunctionFlow
         {
             if (_facts.Call("new " + name) is { } fact)
             {
-                return ApplyFact(fact, site, false);
+                return WithInitial(index, in instruction, ApplyFact(fact, site, false));
             }
 
             if (_facts.KnowsType(name))
             {
-                return Value.OfType(name);
+                return WithInitial(index, in instruction, Value.OfType(name));
             }
         }
 
+        if (_function.List(instruction).ToArray().Any(o => o.Name is ['=', ..]))
+        {
+            return WithInitial(index, in instruction, Value.Unknown);
+        }
+
         return Value.OfTaints([.. site.Arguments.SelectMany(a => a.Taints).Select(t => t with { Altered = true, Guessed = true }).Take(Value.MaxTaints)]);
+    }
+
+    private Value Instantiate(CodeClass type, CallSite site)
+    {
+        if (_facts.Call("new " + type.ShortName) is { } own)
+        {
+            return ApplyFact(own, site, false);
+        }
+
+        var self = TypedValue("#" + type.Id);
+        if (_program.Program.FindMethod(type, _php ? "__construct" : "constructor") is { } constructor)
+        {
+            ApplyFunction(constructor, site with { Receiver = self });
+        }
+        else if (self.Types.Count > 1 && _facts.Call("new " + self.Types[1]) is { } outside)
+        {
+            ApplyFact(outside, site with { Receiver = self }, false);
+        }
+
+        return self;
+    }
+
+    /// <summary>Sets the members that stand in braces after the construction.</summary>
+    private Value WithInitial(int index, in Instruction instruction, Value made)
+    {
+        foreach (var operand in _function.List(instruction))
+        {
+            if (operand.Name is ['=', .. var member])
+            {
+                var value = Get(operand.Value);
+                SetField(made, member, value);
+                made = SetByFact(index, made, value, operand.Value, member) ?? WithPart(made, member, value);
+            }
+        }
+
+        return made;
+    }
+
+    /// <summary>What the facts say of assigning a member; null if nothing.</summary>
+    private Value? SetByFact(int index, int target, int value, string member) => SetByFact(index, Get(target), Get(value), value, member);
+
+    private Value? SetByFact(int index, Value target, Value value, int operand, string member)
+    {
+        CallFact? fact = null;
+        foreach (var type in target.Types)
+        {
+            fact ??= _facts.Setter(type[0] == '#' ? _program.Program.Classes[ClassNumber(type)].ShortName : type, member);
+        }
+
+        fact ??= _facts.Setter("*", member);
+        if (fact is null)
+        {
+            return null;
+        }
+
+        ApplyFact(fact, new CallSite(index, target, [value], [operand]), false);
+        return fact.Query is { Prepare: true } ? target.With(carried: value) : null;
+    }
+
+    /// <summary>A method called on the class itself.</summary>
+    private Value? CallOnClass(CodeClass type, string method, CallSite site)
+    {
+        if (_program.Program.FindMethod(type, method) is { } function)
+        {
+            return ApplyFunction(function, site with { Receiver = TypedValue("#" + type.Id) });
+        }
+
+        if (method == "new" && _family == "ruby")
+        {
+            return FactOfBases(type, "new") is { } made ? Value.Join(TypedValue("#" + type.Id), ApplyFact(made, site, false)) : Instantiate(type, site);
+        }
+
+        return FactOfBases(type, method) is { } fact ? ApplyFact(fact, site, false) : null;
+    }
+
+    /// <summary>What the facts say of a method that a class has from outside of the program.</summary>
+    private CallFact? FactOfBases(CodeClass type, string method)
+    {
+        foreach (var name in _program.Program.Kinds(type))
+        {
+            if (_facts.Method(name, method) is { } fact)
+            {
+                return fact;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A call without an object that the class does not have: its bases outside of the program, a function known everywhere, a library's.</summary>
+    private Value? BareCall(string method, CallSite site)
+    {
+        if (_function.Class is { } owner)
+        {
+            if (_program.Program.FindMethod(owner.Primary, method) is { } own)
+            {
+                return ApplyFunction(own, site);
+            }
+
+            if (FactOfBases(owner.Primary, method) is { } inherited)
+            {
+                return ApplyFact(inherited, site, false);
+            }
+        }
+
+        if (_program.Program.FindFunction(method, _file) is { Class: null } function && function.File.Source.Language == _file.Source.Language)
+        {
+            return ApplyFunction(function, site);
+        }
+
+        return _facts.Call(method) is { } fact ? ApplyFact(fact, site, false) : null;
     }
 
     private Value ApplyTargets(IReadOnlyList<object> targets, CallSite site)
@@ -282,7 +409,7 @@ internal sealed partial class FunctionFlow
             }
             else if (target is CodeClass type)
             {
-                result = Value.Join(result, Value.OfType("#" + type.Id));
+                result = Value.Join(result, Instantiate(type.Primary, site));
             }
         }
 
@@ -292,6 +419,7 @@ internal sealed partial class FunctionFlow
     /// <summary>Applies what is known of a function of the program to one call of it.</summary>
     private Value ApplyFunction(CodeFunction function, CallSite site)
     {
+        site = site.Names.Count == 0 ? site : site.Arranged([.. function.Parameters.Select(p => p.Name.TrimStart('$'))]);
         var arguments = site.Arguments;
         if (function.Parameters is [.., { Variadic: true }] && arguments.Count >= function.Parameters.Count)
         {

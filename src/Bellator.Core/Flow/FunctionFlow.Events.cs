@@ -55,6 +55,52 @@ internal sealed partial class FunctionFlow
         }
     }
 
+    /// <summary>Notes the values at places where they could do harm.</summary>
+    private void RaiseSinks(CallFact fact, CallSite site, bool guessed)
+    {
+        foreach (var sink in fact.Sinks)
+        {
+            if (sink.When.Any(w => site.Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value) || sink.Unless.Any(u => site.Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
+            {
+                continue;
+            }
+
+            var arranged = site.Names.Count == 0 ? site : site.Arranged(fact.Names);
+            var value = arranged.Argument(sink.At);
+            if (sink.Field is { } field)
+            {
+                value = value.Field(field) ?? Value.Unknown;
+            }
+
+            if (sink.OnlyText && (value.Types.Contains("list") || value.Fields is not null))
+            {
+                continue;
+            }
+
+            if (sink.Kind == "sql")
+            {
+                Raise(EventKind.Query, fact, arranged, guessed, ("text", value));
+                continue;
+            }
+
+            if (!sink.Parts && value.Fields is not null && value.Taints.Count == 0)
+            {
+                continue;
+            }
+
+            AddEvent(new FlowEvent
+            {
+                Kind = EventKind.Sink,
+                Fact = fact,
+                Sink = sink,
+                Function = _function,
+                At = At(site.Index),
+                Guessed = guessed,
+                Roles = new Dictionary<string, Value>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : Value.Unknown },
+            });
+        }
+    }
+
     private void Raise(EventKind kind, CallFact fact, CallSite site, bool guessed, params (string Name, Value Value)[] roles) =>
         Raise(kind, fact, site.Index, guessed, roles);
 

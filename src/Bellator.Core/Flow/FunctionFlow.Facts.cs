@@ -11,7 +11,18 @@ internal sealed partial class FunctionFlow
 {
     private Value ApplyFact(CallFact fact, CallSite site, bool guessed)
     {
-        RaiseEvents(fact, site, guessed);
+        if (site.Names.Count > 0)
+        {
+            RaiseSinks(fact, site, guessed);
+            site = site.Arranged(fact.Names);
+            RaiseEvents(fact, site, guessed);
+        }
+        else
+        {
+            RaiseSinks(fact, site, guessed);
+            RaiseEvents(fact, site, guessed);
+        }
+
         if (fact.Test is { } test)
         {
             NoteTest(test, site);
@@ -27,6 +38,11 @@ internal sealed partial class FunctionFlow
         if (fact.Returns is { } type)
         {
             result = type == "self" ? (fact.Feed is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
+        }
+
+        if (fact.Elements)
+        {
+            return new Value { Fields = new Dictionary<string, Value> { ["*"] = fromCallback ?? Value.Unknown }, Types = ["list"] };
         }
 
         return fromCallback is null ? result : Value.Join(result, fromCallback);
@@ -77,6 +93,31 @@ internal sealed partial class FunctionFlow
             return site.Argument(same);
         }
 
+        if (fact.Item is { } key)
+        {
+            var piece = site.Argument(key).Constant is { } keyName ? ReadField(site.Index, site.Receiver, keyName)
+                : site.Receiver.Types.Contains("row") ? Value.OfTaints([StoredTaint(site.Index, "*")]) : FieldAccess.Element(site.Receiver);
+            return fact.Otherwise is { } otherwise && site.Has(otherwise) ? Value.Join(piece, site.Argument(otherwise)) : piece;
+        }
+
+        if (fact.Allow is { } firstAllowed)
+        {
+            return Allowed(site, firstAllowed);
+        }
+
+        if (fact.Concat)
+        {
+            return site.Arguments.Count == 0 ? Value.Unknown : Value.OfText(site.Arguments.Select(a => PartOfText(a, at)).Aggregate(TextShape.Concat));
+        }
+
+        if (fact.Grow is { } added && IsText(site.Receiver))
+        {
+            var grownText = TextShape.Concat(PartOfText(site.Receiver, at), PartOfText(site.Argument(added), at));
+            var longer = Value.OfText(grownText).With(types: site.Receiver.Types);
+            UpdateReceiver(site, longer);
+            return longer;
+        }
+
         if (fact.Feed is { } feed)
         {
             var fed = Value.Join(site.Receiver.Carried, site.Argument(feed));
@@ -94,7 +135,7 @@ internal sealed partial class FunctionFlow
             }
 
             UpdateReceiver(site, grown);
-            return Value.Unknown;
+            return grown;
         }
 
         if (fact.Format is { } format)
@@ -143,11 +184,32 @@ internal sealed partial class FunctionFlow
         return value.Text is not null && value.Text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. value.Text.Alternatives.Select(a => a[0].Literal!)] : [];
     }
 
+    /// <summary>The named parts of the object and nothing else.</summary>
+    private Value Allowed(CallSite site, int from)
+    {
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        foreach (var argument in site.Arguments.Skip(from))
+        {
+            var names = argument.Fields is null ? [argument] : argument.Types.Contains("list") ? argument.Fields.Values : argument.Fields.Keys.Select(k => Value.OfConstant(Syntax.LiteralKind.Text, k));
+            foreach (var name in names)
+            {
+                if (name.Constant is { } constant && fields.Count < Value.MaxFields)
+                {
+                    fields[constant] = FieldAccess.Read(site.Receiver, constant);
+                }
+            }
+        }
+
+        return new Value { Fields = fields };
+    }
+
+    private static bool IsText(Value value) => value.Text is not null || value is { Constant: not null, ConstantKind: Syntax.LiteralKind.Text } || value.Types.Contains("text");
+
     /// <summary>The object itself learns something: its later uses see it.</summary>
     private void UpdateReceiver(CallSite site, Value updated)
     {
         var receiver = _function.Instructions[site.Index].Op == Op.CallMethod ? _function.Instructions[site.Index].A : -1;
-        if (receiver >= 0 && _values[receiver] is not null && site.Receiver.Types.Count > 0)
+        if (receiver >= 0 && _values[receiver] is not null && (site.Receiver.Types.Count > 0 || site.Receiver.Fields is not null))
         {
             _values[receiver] = updated;
         }
@@ -246,7 +308,7 @@ internal sealed partial class FunctionFlow
 
     private Value Escaped(EscapeFact escape, CallFact fact, CallSite site)
     {
-        var safe = escape.For.Aggregate(Position.None, (p, name) => p | PositionNamed(name));
+        var safe = escape.For.Aggregate(Position.None, (p, name) => p | Positions.Named(name));
         var at = At(site.Index);
         Taint Mark(Taint t) => t with { Safe = t.Safe | safe, Altered = true, Trace = Trace.Add(t.Trace, StepKind.Escaped, at, fact.Library) };
         var value = site.Argument(escape.Value);
@@ -269,22 +331,14 @@ internal sealed partial class FunctionFlow
         ? text
         : TextShape.Concat(TextShape.Concat(TextShape.OfLiteral(quotes), text), TextShape.OfLiteral(quotes));
 
-    private static Position PositionNamed(string name) => name switch
-    {
-        "sql-text" => Position.SqlText,
-        "sql-identifier" => Position.SqlIdentifier,
-        "sql-bare" => Position.SqlBare,
-        "html" => Position.Html,
-        "url" => Position.Url,
-        "shell" => Position.Shell,
-        "path" => Position.Path,
-        "all" => Position.All,
-        _ => Position.None,
-    };
-
     private Value Formatted(FormatFact format, CallSite site)
     {
-        if (site.Argument(format.Text).Constant is not { } pattern)
+        if (format.Braces && BraceFormatted(format, site) is { } braced)
+        {
+            return braced;
+        }
+
+        if (site.Argument(format.Text).Constant is not { } pattern || format.Braces)
         {
             return Value.OfTaints([.. site.Arguments.SelectMany(a => FieldAccess.DeepTaints(a)).Select(t => t with { Altered = true }).Take(Value.MaxTaints)]);
         }
@@ -349,12 +403,14 @@ internal sealed partial class FunctionFlow
         var accepted = test.Kind switch
         {
             "allow" => test.List is not { } list || !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter),
+            "text" => true,
+            "fullmatch" => test.Pattern is { } whole && site.Argument(whole).Constant is { } expression && RegularText.IsWholeAndHarmless("^" + expression.TrimStart('^').TrimEnd('$') + "$"),
             "pattern" => test.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(text),
             _ => true,
         };
         if (accepted && tested >= 0)
         {
-            _guards.NoteTest(site.Index, tested, true);
+            _guards.NoteTest(site.Index, tested, true, test.Kind == "text" ? Position.Object : Position.All);
         }
         else if (test.Pattern is { } forbidding && site.Argument(forbidding).Constant is { } negative && RegularText.FindsForbidden(negative))
         {
@@ -378,10 +434,14 @@ internal sealed partial class FunctionFlow
             foreach (var function in functions.ToList())
             {
                 var parameters = callback.Parameters;
-                if (callback.Route is not null || fact.Library.StartsWith("Express", StringComparison.Ordinal))
+                if (callback.Entry is { } entry && _program.NoteEntry(function, entry))
                 {
-                    // A handler of four parameters is one for errors, which come first.
-                    parameters = function.Parameters.Count == 4 ? ["_", .. parameters] : parameters;
+                    continue;
+                }
+
+                if (callback.Errors is { } count && function.Parameters.Count == count)
+                {
+                    parameters = ["_", .. parameters];
                 }
 
                 var values = parameters.ConvertAll(p => CallbackArgument(p, fact, site));

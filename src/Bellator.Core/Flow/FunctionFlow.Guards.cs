@@ -9,7 +9,7 @@ internal sealed partial class FunctionFlow
     private Value RefineOnEdge(Value value, int from, int to, int instruction) =>
         Vouch(value, [.. _guards.InBlock(from), .. _guards.OnEdge(from, to, onlyWay: false)], instruction);
 
-    private Value Vouch(Value value, IReadOnlyList<int> tested, int instruction, int depth = 0)
+    private Value Vouch(Value value, IReadOnlyList<Tested> tested, int instruction, int depth = 0)
     {
         if (tested.Count == 0 || depth > 2)
         {
@@ -26,30 +26,31 @@ internal sealed partial class FunctionFlow
             return value;
         }
 
-        bool IsVouched(Taint taint)
+        Position Vouched(Taint taint)
         {
             if (taint.Safe == Position.All)
             {
-                return false;
+                return Position.None;
             }
 
+            var safe = Position.None;
             foreach (var test in tested)
             {
-                if (test == instruction || (!taint.Altered && Get(test).Taints.Any(t => !t.Altered && t.Origin.IsSameValue(taint.Origin))))
+                if (test.Value == instruction || (!taint.Altered && Get(test.Value).Taints.Any(t => !t.Altered && t.Origin.IsSameValue(taint.Origin))))
                 {
-                    return true;
+                    safe |= test.Safe;
                 }
             }
 
-            return false;
+            return safe;
         }
 
-        if (!value.Taints.Any(IsVouched))
+        if (value.Taints.All(t => Vouched(t) == Position.None))
         {
             return value;
         }
 
-        Taint Mark(Taint taint) => IsVouched(taint) ? taint with { Safe = Position.All } : taint;
+        Taint Mark(Taint taint) => Vouched(taint) is not Position.None and var safe ? taint with { Safe = taint.Safe | safe } : taint;
         if (value.Text is null)
         {
             return value.With(taints: [.. value.Taints.Select(Mark)]);

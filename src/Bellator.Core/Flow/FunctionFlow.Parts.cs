@@ -25,6 +25,11 @@ internal sealed partial class FunctionFlow
             {
                 if (ReadClassField(ClassNumber(type), name) is { } field)
                 {
+                    if (target.IsTainted)
+                    {
+                        return IsScalarField(ClassNumber(type), name) ? Value.Unknown : Value.Join(FieldAccess.Read(target.With(fields: new Dictionary<string, Value>(), types: []), name), field);
+                    }
+
                     return field.Label is null ? field.With(label: name) : field;
                 }
             }
@@ -32,6 +37,16 @@ internal sealed partial class FunctionFlow
             {
                 return OfFact(fact, index, name);
             }
+        }
+
+        if (target.Module >= 0 && _rules.ExportsAll && _program.Program.Modules.Resolve(_program.Program.Files[target.Module].Source.Path, "." + name) is >= 0 and var part)
+        {
+            return new Value { Module = part };
+        }
+
+        if (target.Targets.OfType<CodeClass>().FirstOrDefault() is { } type2 && ReadClassField(type2.Primary.Id, name) is { } ofClass)
+        {
+            return ofClass;
         }
 
         if (target.Library is { } library)
@@ -42,6 +57,8 @@ internal sealed partial class FunctionFlow
 
         return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);
     }
+
+    private bool IsScalarField(int number, string name) => Scalars.Is(_program.Program.Classes[number].Fields.FirstOrDefault(f => f.Name == name)?.Type?.Name);
 
     /// <summary>A column of a database row.</summary>
     private Value? StoredPart(int index, Value target, string name)
@@ -173,6 +190,12 @@ internal sealed partial class FunctionFlow
                 value = Value.Join(value, kept);
             }
 
+            at = at.Primary;
+            if (BoundField(at, name) is { } bound)
+            {
+                value = Value.Join(value, new Value { Taints = [bound], Label = name });
+            }
+
             if (at.Fields.FirstOrDefault(f => f.Name == name)?.Type is { } declared && _program.TypeNamed(at.File, declared.Name) is { } type)
             {
                 value = Value.Join(value, TypedValue(type));
@@ -219,9 +242,9 @@ internal sealed partial class FunctionFlow
                     return _function.Class is null ? null : _program.Program.BaseOf(_function.Class);
             }
 
-            if (_php)
+            if (_rules.GlobalClasses)
             {
-                return _program.Program.FindClass(name.TrimStart('\\'), _file);
+                return _program.Program.FindClass(name.TrimStart('\\'), _file)?.Primary;
             }
         }
 

@@ -17,6 +17,8 @@ internal sealed partial class FunctionFlow
     private readonly CodeFunction _function;
     private readonly FileCode _file;
     private readonly bool _php;
+    private readonly LanguageRules _rules;
+    private readonly string _family;
     private readonly LanguageFacts _facts;
     private readonly Value?[] _values;
     private readonly List<FlowEvent> _events = [];
@@ -31,7 +33,9 @@ internal sealed partial class FunctionFlow
         _function = function;
         _file = function.File;
         _php = _file.Source.Language == Language.Php;
-        _facts = program.Facts.For(Languages.Family(_file.Source.Language));
+        _family = Languages.Family(_file.Source.Language);
+        _rules = LanguageRules.For(_file.Source.Language);
+        _facts = program.Facts.For(_family);
         _values = new Value?[function.Instructions.Length];
         _guards = new GuardFinder(function, _values);
     }
@@ -135,10 +139,11 @@ internal sealed partial class FunctionFlow
                 return ReadField(index, Get(instruction.A), instruction.Text!);
             case Op.SetField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                SetByFact(index, instruction.A, instruction.B, instruction.Text!);
                 return Value.Unknown;
             case Op.WithField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
-                return WithPart(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, Get(instruction.B));
             case Op.GetItem:
                 return ReadItem(index, Get(instruction.A), instruction.B);
             case Op.SetItem:
@@ -164,7 +169,9 @@ internal sealed partial class FunctionFlow
                 return EvaluateNew(index, in instruction);
             case Op.Binary:
                 EvaluateComparison(index, in instruction);
-                return Value.Unknown;
+                return instruction.Text == "%" && _rules.IsAssigned && Get(instruction.A) is { Constant: not null, ConstantKind: LiteralKind.Text } or { Text: not null }
+                    ? FormattedByOperator(index, in instruction)
+                    : Value.Unknown;
             case Op.Unary:
                 return instruction.Text == "@" ? Get(instruction.A) : Value.Unknown;
             case Op.Concat:
@@ -223,6 +230,11 @@ internal sealed partial class FunctionFlow
     {
         var parameter = _function.Parameters[position];
         var info = _program.ParameterInfo(_function, position);
+        if (EntryValue(index, parameter, position) is { } entering)
+        {
+            return info is null ? entering : Value.Join(entering, info);
+        }
+
         if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type)
         {
             info = Value.Join(info, TypedValue(type));
@@ -239,7 +251,7 @@ internal sealed partial class FunctionFlow
             return info;
         }
 
-        if (IsScalar(parameter.Type))
+        if (Scalars.Is(parameter.Type?.Name))
         {
             return Value.Unknown;
         }
@@ -250,7 +262,6 @@ internal sealed partial class FunctionFlow
         return (info ?? Value.Unknown).With(taints: [taint]);
     }
 
-    private static bool IsScalar(TypeName? type) => type?.Name is "int" or "float" or "bool" or "number" or "boolean" or "?int" or "?float" or "?bool";
 
     private Value TypedValue(string type)
     {
@@ -264,7 +275,7 @@ internal sealed partial class FunctionFlow
 
     private string OutsideName(string type, string name)
     {
-        if (_php)
+        if (_rules.GlobalClasses)
         {
             return name;
         }
@@ -284,7 +295,7 @@ internal sealed partial class FunctionFlow
             owner = owner.Outer;
         }
 
-        return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Id);
+        return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Primary.Id);
     }
 
     private Value EvaluateGlobal(int index, string name)
@@ -304,7 +315,29 @@ internal sealed partial class FunctionFlow
             return new Value { Library = name.TrimStart('\\') };
         }
 
+        if (_rules.BareMembers)
+        {
+            return BareName(index, name);
+        }
+
         return _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name) } : Value.Unknown;
+    }
+
+    /// <summary>A name that no variable has: a member of the object, a class, or a library's.</summary>
+    private Value BareName(int index, string name)
+    {
+        var self = ThisValue();
+        if (HasMember(self, name))
+        {
+            return ReadField(index, self, name);
+        }
+
+        if (_program.Program.FindClass(name, _file) is { } type)
+        {
+            return new Value { Targets = [type.Primary], Library = name };
+        }
+
+        return char.IsUpper(name[0]) || _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name), Label = name } : new Value { Label = name };
     }
 
     private Value OfFact(ValueFact fact, int index, string name)
@@ -333,9 +366,9 @@ internal sealed partial class FunctionFlow
         }
 
         _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();
-        foreach (var tested in _guards.TestedBy(value, true))
+        foreach (var tested in _guards.TestedBy(value, true).Where(t => t.Safe == Position.All))
         {
-            if (Get(tested).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
+            if (Get(tested.Value).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
             {
                 (_vouches ??= []).Add(parameter.Origin.Index);
             }
@@ -506,10 +539,13 @@ internal sealed partial class FunctionFlow
     {
         var module = instruction.Text!;
         var name = _function.List(instruction)[0].Name ?? "*";
-        var file = module == "." ? _file.Index : _program.Program.Modules.Resolve(_file.Source.Path, module);
+        var file = module == "." && _rules.CommonJs ? _file.Index : _program.Program.Modules.Resolve(_file.Source.Path, module);
         if (file >= 0)
         {
-            return ReadExport(file, name);
+            var exported = ReadExport(file, name);
+            return ReferenceEquals(exported, Value.Unknown) && _rules.ExportsAll && _program.Program.Modules.Resolve(_file.Source.Path, module.TrimEnd('.').Length == 0 ? module + name : module + "." + name) is >= 0 and var part
+                ? new Value { Module = part }
+                : exported;
         }
 
         var library = _facts.Canonical(module);

@@ -3,14 +3,17 @@ using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
 
+/// <summary>A value that a test vouches for, and the positions in which it is then harmless.</summary>
+internal readonly record struct Tested(int Value, Position Safe = Position.All);
+
 /// <summary>Finds which values have been tested, and found harmless, on every way to a block.</summary>
 internal sealed class GuardFinder(CodeFunction function, Value?[] values)
 {
-    private readonly Dictionary<int, IReadOnlyList<int>> _byBlock = [];
-    private readonly Dictionary<(int Call, bool Answer), List<int>> _tests = [];
+    private readonly Dictionary<int, IReadOnlyList<Tested>> _byBlock = [];
+    private readonly Dictionary<(int Call, bool Answer), List<Tested>> _tests = [];
 
     /// <summary>Notes that this answer of a call vouches for the value.</summary>
-    public void NoteTest(int call, int tested, bool answer = true)
+    public void NoteTest(int call, int tested, bool answer = true, Position safe = Position.All)
     {
         if (tested < 0)
         {
@@ -23,22 +26,22 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             _byBlock.Clear();
         }
 
-        if (!list.Contains(tested))
+        if (!list.Contains(new Tested(tested, safe)))
         {
-            list.Add(tested);
+            list.Add(new Tested(tested, safe));
             _byBlock.Clear();
         }
     }
 
     /// <summary>Values vouched for in the block.</summary>
-    public IReadOnlyList<int> InBlock(int block)
+    public IReadOnlyList<Tested> InBlock(int block)
     {
         if (_byBlock.TryGetValue(block, out var known))
         {
             return known;
         }
 
-        List<int>? tested = null;
+        List<Tested>? tested = null;
         var at = block;
         for (var depth = 0; depth < 400; depth++)
         {
@@ -56,11 +59,11 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             at = dominator;
         }
 
-        return _byBlock[block] = tested ?? (IReadOnlyList<int>)[];
+        return _byBlock[block] = tested ?? (IReadOnlyList<Tested>)[];
     }
 
     /// <summary>Values vouched for by taking the edge, if the block can be entered by no other.</summary>
-    public IEnumerable<int> OnEdge(int from, int to, bool onlyWay = true)
+    public IEnumerable<Tested> OnEdge(int from, int to, bool onlyWay = true)
     {
         var block = function.Blocks[from];
         if (block.Condition < 0 || block.Successors.Count < 2 || block.Successors[0] == block.Successors[1] || (onlyWay && function.Blocks[to].Predecessors.Count != 1))
@@ -72,7 +75,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
     }
 
     /// <summary>Values that the condition vouches for if it turns out as given.</summary>
-    public IEnumerable<int> TestedBy(int condition, bool truth, int depth = 0)
+    public IEnumerable<Tested> TestedBy(int condition, bool truth, int depth = 0)
     {
         if (condition < 0 || depth > 4)
         {
@@ -89,7 +92,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             case Op.Cast:
                 return TestedBy(instruction.A, truth, depth + 1);
             case Op.GetItem when truth && instruction.B >= 0 && IsMap(instruction.A):
-                return [instruction.B];
+                return [new Tested(instruction.B)];
             case Op.Binary:
                 return TestedByComparison(instruction, truth, depth);
             default:
@@ -97,11 +100,11 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         }
     }
 
-    private IEnumerable<int> TestedByComparison(in Instruction instruction, bool truth, int depth)
+    private IEnumerable<Tested> TestedByComparison(in Instruction instruction, bool truth, int depth)
     {
         if (instruction.Text == "in")
         {
-            return truth && IsMap(instruction.B) ? [instruction.A] : [];
+            return truth && IsMap(instruction.B) ? [new Tested(instruction.A)] : [];
         }
 
         var equal = instruction.Text is "==" or "===";
@@ -118,6 +121,13 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return [];
         }
 
+        if (function.Instructions[other] is { Op: Op.Unary, Text: "typeof" } kind && instruction.Text != ">")
+        {
+            return equal == truth && constant.Constant is "string" or "number" or "boolean"
+                ? [new Tested(kind.A, constant.Constant == "string" ? Position.Object : Position.All)]
+                : [];
+        }
+
         if (function.Instructions[other].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.GetItem && values[other] is not { IsTainted: true })
         {
             // A test compared with its answer: in_array(…) === false, preg_match(…) === 1, map[x] !== undefined.
@@ -131,7 +141,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return TestedBy(other, positive == (equal == truth), depth + 1);
         }
 
-        return instruction.Text != ">" && equal == truth && constant.ConstantKind != LiteralKind.Null ? [other] : [];
+        return instruction.Text != ">" && equal == truth && constant.ConstantKind != LiteralKind.Null ? [new Tested(other)] : [];
     }
 
     /// <summary>A container whose keys the program has chosen.</summary>

@@ -35,6 +35,7 @@ public sealed class ProgramFlow
         Program = program;
         Facts = facts;
         StoppingCalls.Cut(program, facts);
+        Entries = new EntryPoints(program, facts);
         Words = new Words(facts);
         var count = program.Functions.Count;
         _summaries = new Summary?[count];
@@ -54,6 +55,8 @@ public sealed class ProgramFlow
     public FactBase Facts { get; }
 
     public Words Words { get; }
+
+    internal EntryPoints Entries { get; }
 
     /// <summary>Functions whose analysis stopped at a bound; their results are coarser.</summary>
     public int BoundedFunctions { get; private set; }
@@ -99,6 +102,17 @@ public sealed class ProgramFlow
     public bool IsCalled(int function) => _called[function];
 
     internal void NoteCall(CodeFunction function) => _called[function.Id] = true;
+
+    /// <summary>Notes that a framework calls the function; true if it is one that the facts know.</summary>
+    internal bool NoteEntry(CodeFunction function, string id)
+    {
+        if (Entries.Note(function, id))
+        {
+            _dirty.Add(function.Id);
+        }
+
+        return Entries.Of(function) is not null;
+    }
 
     internal Summary? SummaryOf(CodeFunction function, CodeFunction reader)
     {
@@ -248,7 +262,12 @@ public sealed class ProgramFlow
             }
         }
 
-        return Program.FindClass(name, file) is { } found ? "#" + found.Id : null;
+        if (facts.KnowsType(name))
+        {
+            return name;
+        }
+
+        return Program.FindClass(name, file) is { } found ? "#" + found.Primary.Id : null;
     }
 
     private void Analyse(CodeFunction function)

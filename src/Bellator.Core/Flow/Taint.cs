@@ -25,6 +25,36 @@ public enum Position
 
     Path = 64,
 
+    /// <summary>In program code.</summary>
+    Code = 128,
+
+    Header = 256,
+
+    Ldap = 512,
+
+    Xpath = 1024,
+
+    /// <summary>In a regular expression or search pattern.</summary>
+    Pattern = 2048,
+
+    /// <summary>Where an object would be taken apart: harmless once it is text or a number for certain.</summary>
+    Object = 4096,
+
+    /// <summary>In the source of a template.</summary>
+    Template = 8192,
+
+    /// <summary>An address to send the browser to.</summary>
+    Redirect = 16384,
+
+    /// <summary>Bytes that become objects.</summary>
+    Serialised = 32768,
+
+    /// <summary>In the value of an attribute of a page, between quotes.</summary>
+    Attribute = 65536,
+
+    /// <summary>In a script of a page.</summary>
+    Script = 131072,
+
     All = ~0,
 }
 

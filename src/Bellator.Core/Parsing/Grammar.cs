@@ -10,6 +10,9 @@ public sealed class Grammar
     private static readonly Lazy<Grammar> JavaScript = new(() => new Grammar(Native.tree_sitter_javascript()));
     private static readonly Lazy<Grammar> TypeScript = new(() => new Grammar(Native.tree_sitter_typescript()));
     private static readonly Lazy<Grammar> Tsx = new(() => new Grammar(Native.tree_sitter_tsx()));
+    private static readonly Lazy<Grammar> Python = new(() => new Grammar(Native.tree_sitter_python()));
+    private static readonly Lazy<Grammar> Ruby = new(() => new Grammar(Native.tree_sitter_ruby()));
+    private static readonly Lazy<Grammar> CSharp = new(() => new Grammar(Native.tree_sitter_c_sharp()));
     private readonly string[] _symbols;
     private readonly Dictionary<string, byte> _fields = new(StringComparer.Ordinal);
 
@@ -37,6 +40,9 @@ public sealed class Grammar
         Language.JavaScript => JavaScript.Value,
         Language.TypeScript => TypeScript.Value,
         Language.Tsx => Tsx.Value,
+        Language.Python => Python.Value,
+        Language.Ruby => Ruby.Value,
+        Language.CSharp => CSharp.Value,
         _ => throw new ArgumentOutOfRangeException(nameof(language), language, "no grammar"),
     };
 

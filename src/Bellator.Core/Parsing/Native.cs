@@ -87,4 +87,13 @@ internal static partial class Native
 
     [LibraryImport(Library)]
     internal static partial nint tree_sitter_tsx();
+
+    [LibraryImport(Library)]
+    internal static partial nint tree_sitter_python();
+
+    [LibraryImport(Library)]
+    internal static partial nint tree_sitter_ruby();
+
+    [LibraryImport(Library)]
+    internal static partial nint tree_sitter_c_sharp();
 }

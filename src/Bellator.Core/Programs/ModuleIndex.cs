@@ -35,6 +35,11 @@ public sealed class ModuleIndex
     /// <summary>The file that a module name means when imported from a path, or -1 for a library.</summary>
     public int Resolve(string from, string module)
     {
+        if (from.EndsWith(".py", StringComparison.Ordinal))
+        {
+            return ResolvePython(from, module);
+        }
+
         string[] starts;
         if (module.StartsWith('.'))
         {
@@ -76,6 +81,34 @@ public sealed class ModuleIndex
         }
 
         return -1;
+    }
+
+    /// <summary>A dotted module, from the importing package for one with leading dots, else from any folder above.</summary>
+    private int ResolvePython(string from, string module)
+    {
+        var dots = module.Length - module.TrimStart('.').Length;
+        var relative = module[dots..].Replace('.', '/');
+        var folder = Folder(from);
+        for (var i = 1; i < dots; i++)
+        {
+            folder = Folder(folder);
+        }
+
+        while (true)
+        {
+            var path = Join(folder, relative);
+            if (_byPath.TryGetValue(path + ".py", out var found) || _byPath.TryGetValue(path.Length == 0 ? "__init__.py" : path + "/__init__.py", out found))
+            {
+                return found;
+            }
+
+            if (dots > 0 || folder.Length == 0)
+            {
+                return -1;
+            }
+
+            folder = Folder(folder);
+        }
     }
 
     /// <summary>Files whose top-level variables a file can see: those it includes and those that include it, directly or through others.</summary>

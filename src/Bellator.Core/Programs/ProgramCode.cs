@@ -79,8 +79,13 @@ public sealed class ProgramCode
             return Nearest(found, from, c => c.File);
         }
 
-        var shortName = name[(name.LastIndexOf('\\') + 1)..];
-        return _classesByShortName.TryGetValue(shortName, out found) && found.Count == 1 ? found[0] : null;
+        if (!_classesByShortName.TryGetValue(CodeClass.ShortOf(name), out found))
+        {
+            return null;
+        }
+
+        // C# and Ruby say the whole name seldom; of several classes the nearest is meant.
+        return found.Count == 1 ? found[0] : from.Source.Language is Language.CSharp or Language.Ruby ? Nearest(found, from, c => c.File) : null;
     }
 
     /// <summary>The base class, if it is part of the program.</summary>
@@ -109,6 +114,7 @@ public sealed class ProgramCode
         var at = type;
         for (var depth = 0; at is not null && depth < 20; depth++)
         {
+            at = at.Primary;
             if (at.Methods.TryGetValue(name, out var method) && at.Kind != Syntax.ClassKind.Interface)
             {
                 return method;
@@ -150,16 +156,55 @@ public sealed class ProgramCode
 
     private CodeFunction? FindImplementation(CodeClass contract, string name)
     {
-        foreach (var type in Classes)
+        lock (_bases)
         {
-            if (type.Kind == Syntax.ClassKind.Class && type.Methods.TryGetValue(name, out var method)
-                && type.Interfaces.Any(i => ReferenceEquals(FindClass(i, type.File), contract)))
+            if (_implementations is null)
             {
-                return method;
+                _implementations = [];
+                foreach (var type in Classes.Where(c => c.Kind == Syntax.ClassKind.Class))
+                {
+                    foreach (var promised in type.Interfaces)
+                    {
+                        if (FindClass(promised, type.File) is { } found)
+                        {
+                            (_implementations.TryGetValue(found, out var list) ? list : _implementations[found] = []).Add(type);
+                        }
+                    }
+                }
             }
         }
 
-        return null;
+        return _implementations.TryGetValue(contract, out var candidates)
+            ? candidates.Select(c => c.Methods.GetValueOrDefault(name)).FirstOrDefault(m => m is not null)
+            : null;
+    }
+
+    private Dictionary<CodeClass, List<CodeClass>>? _implementations;
+
+    /// <summary>The class, those it is based on and the traits and interfaces it names, nearest first, also those outside of the program.</summary>
+    public IEnumerable<string> Kinds(CodeClass type)
+    {
+        var at = type.Primary;
+        for (var depth = 0; depth < 12; depth++)
+        {
+            yield return at.Name;
+            foreach (var name in at.Traits.Concat(at.Interfaces))
+            {
+                yield return name;
+            }
+
+            if (BaseOf(at) is not { } parent)
+            {
+                if (at.Base is not null)
+                {
+                    yield return at.Base;
+                }
+
+                yield break;
+            }
+
+            at = parent;
+        }
     }
 
     private static T Nearest<T>(List<T> found, FileCode from, Func<T, FileCode> file)
@@ -196,10 +241,34 @@ public sealed class ProgramCode
             Add(function.Class is null || function.Class.Methods.GetValueOrDefault(function.Name) != function ? _functionsByName : _methodsByName, function.Name, function);
         }
 
-        foreach (var type in Classes)
+        JoinParts();
+        foreach (var type in Classes.Where(c => ReferenceEquals(c.Primary, c)))
         {
             Add(_classesByName, type.Name, type);
             Add(_classesByShortName, type.ShortName, type);
+        }
+    }
+
+    /// <summary>A class declared in several places (partial, or opened again) is one.</summary>
+    private void JoinParts()
+    {
+        foreach (var group in Classes.Where(c => c.Name.Length > 0 && (c.File.Source.Language == Language.Ruby || c.Annotations.Any(a => a.Name == "<partial>"))).GroupBy(c => (c.Name, c.File.Source.Language)))
+        {
+            var parts = group.ToList();
+            var first = parts[0];
+            foreach (var part in parts.Skip(1))
+            {
+                part.Primary = first;
+                first.Base ??= part.Base;
+                first.Fields = [.. first.Fields, .. part.Fields];
+                first.Interfaces = [.. first.Interfaces, .. part.Interfaces];
+                first.Traits = [.. first.Traits, .. part.Traits];
+                first.Annotations = [.. first.Annotations, .. part.Annotations];
+                foreach (var (name, method) in part.Methods)
+                {
+                    first.Methods.TryAdd(name, method);
+                }
+            }
         }
     }
 

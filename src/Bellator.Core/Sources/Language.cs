@@ -8,6 +8,9 @@ public enum Language
     JavaScript,
     TypeScript,
     Tsx,
+    Python,
+    Ruby,
+    CSharp,
 }
 
 public static class Languages
@@ -28,6 +31,11 @@ public static class Languages
         [".mts"] = Language.TypeScript,
         [".cts"] = Language.TypeScript,
         [".tsx"] = Language.Tsx,
+        [".py"] = Language.Python,
+        [".rb"] = Language.Ruby,
+        [".rake"] = Language.Ruby,
+        [".ru"] = Language.Ruby,
+        [".cs"] = Language.CSharp,
     };
 
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
@@ -48,7 +56,8 @@ public static class Languages
         if (extension.Length == 0 && content.StartsWith("#!"u8))
         {
             var line = content[..Math.Max(0, content.IndexOf((byte)'\n'))];
-            return line.IndexOf("node"u8) >= 0 ? Language.JavaScript : line.IndexOf("php"u8) >= 0 ? Language.Php : Language.Unknown;
+            return line.IndexOf("node"u8) >= 0 ? Language.JavaScript : line.IndexOf("php"u8) >= 0 ? Language.Php
+                : line.IndexOf("python"u8) >= 0 ? Language.Python : line.IndexOf("ruby"u8) >= 0 ? Language.Ruby : Language.Unknown;
         }
 
         return Language.Unknown;
@@ -61,6 +70,9 @@ public static class Languages
     {
         Language.Php => "php",
         Language.JavaScript or Language.TypeScript or Language.Tsx => "javascript",
+        Language.Python => "python",
+        Language.Ruby => "ruby",
+        Language.CSharp => "csharp",
         _ => "",
     };
 
@@ -69,6 +81,9 @@ public static class Languages
         Language.Php => "PHP",
         Language.JavaScript => "JavaScript",
         Language.TypeScript or Language.Tsx => "TypeScript",
+        Language.Python => "Python",
+        Language.Ruby => "Ruby",
+        Language.CSharp => "C#",
         _ => "other",
     };
 }

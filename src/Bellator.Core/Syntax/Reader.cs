@@ -24,6 +24,9 @@ public abstract class Reader
         Reader reader = file.Language switch
         {
             Language.Php => new Php.PhpReader(tree, file),
+            Language.Python => new Python.PythonReader(tree, file),
+            Language.Ruby => new Ruby.RubyReader(tree, file),
+            Language.CSharp => new CSharp.CSharpReader(tree, file),
             _ => new JavaScript.JavaScriptReader(tree, file),
         };
         var body = reader.ReadFile();

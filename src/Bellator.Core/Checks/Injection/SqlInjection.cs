@@ -24,6 +24,9 @@ public sealed class SqlInjection : Check
 
     public override string Mend(string language) => language switch
     {
+        "python" => "Bind the value: cursor.execute('… WHERE name = %s', (name,)), or text('… = :name') with its parameters. A column name or sort direction cannot be bound: choose it from a fixed dict.",
+        "ruby" => "Bind the value: where('name LIKE ?', \"%#{sanitize_sql_like(text)}%\") or where(name: name). A column name or sort direction cannot be bound: choose it from a fixed hash.",
+        "csharp" => "Bind the value: command.Parameters.AddWithValue(\"@name\", name), new { name } with Dapper, FromSql($\"… {name}\") with Entity Framework. A column name or sort direction cannot be bound: choose it with a switch.",
         "php" => "Bind the value: $db->prepare('… WHERE name = ?') and execute([$name]). A column name or sort direction cannot be bound: choose it from a fixed list, such as $columns[$_GET['sort']] ?? 'name'.",
         _ => "Bind the value: query('… WHERE name = $1', [name]), or ? with mysql2 and better-sqlite3. A column name or sort direction cannot be bound: choose it from a fixed object of allowed names.",
     };

@@ -1,0 +1,51 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Injection;
+
+/// <summary>Where a text was meant, the request can put an object whose keys are operators of the query.</summary>
+public sealed class FilterOperator : SinkCheck
+{
+    public override string Id => "injection/nosql-operator";
+
+    public override string Title => "An object can stand where a value was meant";
+
+    public override IReadOnlyList<int> Cwes => [943];
+
+    public override IReadOnlyList<string> Asvs => ["V1.2.4"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why =>
+        "A JSON body or a bracketed form field can be an object such as {\"$ne\": null}. The database takes its keys for operators: the condition then holds for records that were not meant, a password or token check for every record.";
+
+    public override string FalseAlarm => "The shape of the request is checked by a schema, or operators are removed by a middleware, in code that was not read.";
+
+    protected override string Kind => "filter";
+
+    protected override string Happens => "is part of a query's filter and may be an object with operators";
+
+    protected override string LastStep => "used as a filter";
+
+    public override string Mend(string language) => language switch
+    {
+        "python" => "Make it text, str(value), or check the type before the query.",
+        "php" => "Make it text, (string) $value, before the query.",
+        _ => "Make it text, String(value), refuse anything but a string, or check the body with a schema before the query. With Mongoose also set sanitizeFilter.",
+    };
+
+    /// <summary>Path parts, headers and texts put together are never objects.</summary>
+    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) =>
+        taint.Origin.Part is "body" or "query" or "form" or "input" && value.Text is null && (taint.Safe & Position.Object) == 0 && !(taint.Origin.Part == "query" && happening.Function.File.Source.Language == Sources.Language.Python);
+
+    protected override IReadOnlyList<Taint> TaintsOf(FlowEvent happening, Value value)
+    {
+        var taints = value.Taints;
+        foreach (var field in value.Fields?.Values ?? [])
+        {
+            // Text that was put together is text; objects inside (operators the program chose) are looked into once.
+            taints = field.Text is not null ? taints : Value.Union(taints, field.Fields is null ? field.Taints : FieldAccess.DeepTaints(field));
+        }
+
+        return taints;
+    }
+}

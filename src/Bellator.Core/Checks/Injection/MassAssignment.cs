@@ -1,0 +1,64 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Injection;
+
+/// <summary>The request decides which columns of a record are set.</summary>
+public sealed class MassAssignment : Check
+{
+    public override string Id => "injection/mass-assignment";
+
+    public override string Title => "The request decides which columns are set";
+
+    public override IReadOnlyList<int> Cwes => [915];
+
+    public override IReadOnlyList<string> Asvs => ["V15.3.3"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why =>
+        "A request can carry more fields than the form shows. Whatever the record has that the form does not, such as a role, an owner or a flag, can be set by adding it.";
+
+    public override string FalseAlarm => "The model itself accepts only harmless columns, or a schema removes unknown fields, in code that was not read.";
+
+    public override string Mend(string language) => language switch
+    {
+        "php" => "Name the fields: $user->fill($request->only(['name', 'phone'])), and list only harmless ones in $fillable.",
+        "ruby" => "Permit named fields only: params.require(:member).permit(:name, :phone), without roles or owners.",
+        "csharp" => "Bind to a class that has only the fields of the form, and copy them one by one.",
+        "python" => "Copy named fields from a form or schema; in Django list fields in ModelForm, never '__all__'.",
+        _ => "Take named fields out of the body: const { name, phone } = req.body, and save only those.",
+    };
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink!.Kind == "assign"))
+        {
+            var value = happening.Role("value");
+            var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && value.Text is null);
+            if (whole is not null)
+            {
+                yield return Found(happening, whole, "The fields of the record are whatever the request brings.", "");
+                continue;
+            }
+
+            foreach (var (name, field) in value.Fields ?? new Dictionary<string, Value>())
+            {
+                if (context.Words.IsSensitiveColumn(name) && field.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.SqlText) == 0) is { } taint)
+                {
+                    yield return Found(happening, taint, $"The request can set “{name}” of the record.", name);
+                }
+            }
+        }
+    }
+
+    private Finding Found(FlowEvent happening, Taint taint, string message, string subject) => new()
+    {
+        Check = this,
+        At = happening.Place,
+        Certainty = CheckContext.CertaintyOf(taint, happening.Guessed),
+        Message = message,
+        Steps = CheckContext.Steps(taint, happening.At, "saved as a record"),
+        Related = [happening.At],
+        Subject = subject,
+    };
+}

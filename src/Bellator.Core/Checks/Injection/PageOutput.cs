@@ -1,0 +1,39 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Injection;
+
+/// <summary>A value from outside becomes part of a page as it is.</summary>
+public sealed class PageOutput : SinkCheck
+{
+    public override string Id => "injection/page-output";
+
+    public override string Title => "Value becomes part of a page unescaped";
+
+    public override IReadOnlyList<int> Cwes => [79, 80];
+
+    public override IReadOnlyList<string> Asvs => ["V1.2.1"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:R/S:C/C:L/I:L/A:N";
+
+    public override string Why =>
+        "The browser cannot tell which part of the page the program wrote. Script in the value runs with the rights of whoever looks at the page: it can read what they see and act as them.";
+
+    public override string FalseAlarm => "The answer is not read as HTML, or the text was cleaned before it was stored.";
+
+    protected override string Kind => "page";
+
+    protected override string Happens => "becomes part of a page without being escaped";
+
+    protected override string LastStep => "written into the page";
+
+    public override string Mend(string language) => language switch
+    {
+        "php" => "Write htmlspecialchars($value, ENT_QUOTES) into text and quoted attributes; in scripts json_encode with JSON_HEX_TAG.",
+        "csharp" => "Let Razor escape it: @value instead of @Html.Raw(value).",
+        "ruby" => "Leave out raw and html_safe; put markup together with tag helpers such as content_tag, which escape.",
+        "python" => "Let the template escape it: no |safe, mark_safe or Markup around values; format_html() or Markup.format() escape what they put in.",
+        _ => "Set textContent or let the template escape it instead of writing HTML; where HTML is wanted, clean it with a sanitiser first.",
+    };
+
+    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => (taint.Safe & Position.Html) == 0;
+}

@@ -1,0 +1,52 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Injection;
+
+/// <summary>What the checks share that look for a request value at a place of one kind.</summary>
+public abstract class SinkCheck : Check
+{
+    /// <summary>The kind of place, as facts name it.</summary>
+    protected abstract string Kind { get; }
+
+    /// <summary>What happens to the value there, after its name: "becomes part of a shell command".</summary>
+    protected abstract string Happens { get; }
+
+    /// <summary>The last step of the trace.</summary>
+    protected abstract string LastStep { get; }
+
+    /// <summary>True if the value can do harm in the place, apart from what was done to it.</summary>
+    protected virtual bool IsOpen(FlowEvent happening, Value value, Taint taint) => true;
+
+    protected virtual IReadOnlyList<Taint> TaintsOf(FlowEvent happening, Value value) => happening.Sink!.Parts ? FieldAccess.DeepTaints(value) : value.Taints;
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        var position = Positions.OfSink(Kind);
+        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink!.Kind == Kind))
+        {
+            var value = happening.Role("value");
+            var open = TaintsOf(happening, value)
+                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & position) == 0 && t.Hiding is Hiding.Plain or Hiding.Encoded && IsOpen(happening, value, t)).ToList();
+            if (open.Count == 0)
+            {
+                continue;
+            }
+
+            var best = open.OrderBy(t => t.Guessed).First();
+            var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
+            yield return new Finding
+            {
+                Check = this,
+                At = PlaceOf(happening, value, best),
+                Certainty = CheckContext.CertaintyOf(best, happening.Guessed),
+                Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {Happens}.",
+                Steps = CheckContext.Steps(best, happening.At, LastStep),
+                Related = [happening.At],
+                Subject = best.Origin.Name ?? best.Origin.Part,
+            };
+        }
+    }
+
+    /// <summary>Where a change would mend it: where the value was put into a text, else the place itself.</summary>
+    protected virtual Sources.Location PlaceOf(FlowEvent happening, Value value, Taint taint) => happening.Place;
+}

@@ -1,0 +1,68 @@
+namespace Bellator.Core.Facts;
+
+/// <summary>An argument at which a value can do harm.</summary>
+public sealed class SinkFact
+{
+    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record).</summary>
+    public string Kind { get; set; } = "";
+
+    /// <summary>The argument; -1 is the object.</summary>
+    public int At { get; set; }
+
+    /// <summary>Only this field of the argument.</summary>
+    public string? Field { get; set; }
+
+    /// <summary>The argument is taken apart: values within it count too.</summary>
+    public bool Parts { get; set; }
+
+    /// <summary>Harm needs the named or option argument to have this constant value.</summary>
+    public Dictionary<string, string> When { get; set; } = [];
+
+    /// <summary>No harm if the named or option argument has this value or, for an asterisk, is given at all.</summary>
+    public Dictionary<string, string> Unless { get; set; } = [];
+
+    /// <summary>Harmless where the argument is a list: a command as separate words.</summary>
+    public bool OnlyText { get; set; }
+
+    /// <summary>For <c>assign</c>: the model is the object or argument here.</summary>
+    public int Model { get; set; } = -1;
+}
+
+/// <summary>Functions that a framework calls: their parameters come from the request.</summary>
+public sealed class EntryFact
+{
+    /// <summary>By which a callback's fact refers to it.</summary>
+    public string? Id { get; set; }
+
+    /// <summary>The function carries one of these decorators or attributes (last part of the name).</summary>
+    public List<string> Annotated { get; set; } = [];
+
+    /// <summary>It is a method of a class with one of these base classes, traits or interfaces (last part of the name).</summary>
+    public List<string> Base { get; set; } = [];
+
+    /// <summary>Its class carries one of these.</summary>
+    public List<string> ClassAnnotated { get; set; } = [];
+
+    /// <summary>It has one of these names; an asterisk at the end stands for the rest.</summary>
+    public List<string> Names { get; set; } = [];
+
+    /// <summary>It is marked public, or not marked private.</summary>
+    public bool Public { get; set; }
+
+    /// <summary>Its first parameter has this name.</summary>
+    public string? First { get; set; }
+
+    /// <summary>Its file imports this module.</summary>
+    public string? Imports { get; set; }
+
+    /// <summary>Types, or request parts, of parameters by name.</summary>
+    public Dictionary<string, string> Parameters { get; set; } = [];
+
+    /// <summary>Request parts by the mark (attribute, decorator, default) on the parameter; empty for none.</summary>
+    public Dictionary<string, string> Marks { get; set; } = [];
+
+    /// <summary>The request part of all other parameters that can hold one.</summary>
+    public string? Rest { get; set; }
+
+    public bool IsEmpty => Annotated.Count == 0 && Base.Count == 0 && ClassAnnotated.Count == 0 && Names.Count == 0 && First is null;
+}

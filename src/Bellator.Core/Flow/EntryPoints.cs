@@ -1,0 +1,93 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Finds the functions that frameworks call, by what the facts say of their marks, classes and names.</summary>
+internal sealed class EntryPoints(ProgramCode program, FactBase facts)
+{
+    private readonly EntryFact?[] _known = new EntryFact?[program.Functions.Count];
+    private readonly bool[] _asked = new bool[program.Functions.Count];
+
+    /// <summary>What the framework is known to hand to the function, or null if no framework calls it.</summary>
+    public EntryFact? Of(CodeFunction function)
+    {
+        if (!_asked[function.Id])
+        {
+            _asked[function.Id] = true;
+            _known[function.Id] = Find(function);
+        }
+
+        return _known[function.Id];
+    }
+
+    /// <summary>Notes that a function was handed over as an entry point of this kind.</summary>
+    /// <returns>True if that is news.</returns>
+    public bool Note(CodeFunction function, string id)
+    {
+        if (Of(function) is not null)
+        {
+            return false;
+        }
+
+        _known[function.Id] = facts.For(Languages.Family(function.File.Source.Language)).Entries.Find(e => e.Id == id);
+        return _known[function.Id] is not null;
+    }
+
+    private EntryFact? Find(CodeFunction function)
+    {
+        if (function.IsTopLevel || function.Name.Length == 0)
+        {
+            return null;
+        }
+
+        foreach (var entry in facts.For(Languages.Family(function.File.Source.Language)).Entries)
+        {
+            if (!entry.IsEmpty && Fits(entry, function))
+            {
+                return entry;
+            }
+        }
+
+        return null;
+    }
+
+    private bool Fits(EntryFact entry, CodeFunction function)
+    {
+        if (entry.Annotated.Count > 0 && !function.Annotations.Any(a => entry.Annotated.Contains(CodeClass.ShortOf(a.Name))))
+        {
+            return false;
+        }
+
+        if (entry.First is { } first && (function.Parameters.Count == 0 || function.Parameters[0].Name.TrimStart('$') != first))
+        {
+            return false;
+        }
+
+        if (entry.Names.Count > 0 && !entry.Names.Exists(n => n.EndsWith('*') ? function.Name.StartsWith(n[..^1], StringComparison.Ordinal) : n == function.Name))
+        {
+            return false;
+        }
+
+        if (entry.Public && (function.Name is "constructor" or "__construct" || function.IsStatic || function.Annotations.Any(a => a.Name is "private" or "protected" or "internal")
+            || (function.File.Source.Language == Language.CSharp && function.Annotations.All(a => a.Name != "public"))))
+        {
+            return false;
+        }
+
+        if (entry.Imports is { } module && function.File.Imports.Values.All(i => i.Module.Split('.')[0] != module))
+        {
+            return false;
+        }
+
+        if (entry.ClassAnnotated.Count > 0 && (function.Class is null || !function.Class.Primary.Annotations.Any(a => entry.ClassAnnotated.Contains(CodeClass.ShortOf(a.Name)))))
+        {
+            return false;
+        }
+
+        return entry.Base.Count == 0 || (function.Class is not null && ReferenceEquals(function.Class.Primary.Methods.GetValueOrDefault(function.Name), function)
+            && program.Kinds(function.Class).Any(k => entry.Base.Contains(CodeClass.ShortOf(k))));
+    }
+}

@@ -1,0 +1,121 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>What frameworks hand to the functions they call.</summary>
+internal sealed partial class FunctionFlow
+{
+    /// <summary>Types that hold whatever the visitor sent.</summary>
+    private static readonly HashSet<string> OpenTypes = new(StringComparer.Ordinal)
+    {
+        "string", "String", "str", "object", "any", "unknown", "dynamic", "dict", "Dict", "list", "List", "[]", "array", "mixed", "Dictionary", "IEnumerable", "IList", "ICollection", "IReadOnlyList",
+        "JsonElement", "JsonDocument", "JsonNode", "JObject", "Record", "Array", "Any", "StringValues", "iterable", "bytes", "File",
+    };
+
+    /// <summary>The value of a parameter that the framework fills, or null if it does not.</summary>
+    private Value? EntryValue(int index, CodeParameter parameter, int position)
+    {
+        if (_program.Entries.Of(_function) is not { } entry)
+        {
+            return null;
+        }
+
+        var name = parameter.Name.TrimStart('$');
+        if (entry.Parameters.TryGetValue(name, out var spec))
+        {
+            return OfSpec(spec, index, name, parameter.Type);
+        }
+
+        foreach (var mark in parameter.Annotations)
+        {
+            if (entry.Marks.TryGetValue(CodeClass.ShortOf(mark.Name), out var part))
+            {
+                return part.Length == 0 ? Value.Unknown : OfSpec(part, index, MarkedName(mark) ?? name, parameter.Type);
+            }
+        }
+
+        if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type && (type[0] != '#' || !IsRecord(_program.Program.Classes[ClassNumber(type)])))
+        {
+            return type[0] == '#' || _facts.KnowsType(type) ? TypedValue(type) : null;
+        }
+
+        _ = position;
+        return entry.Rest is { } rest ? OfSpec(rest, index, name, parameter.Type) : null;
+    }
+
+    private static string? MarkedName(Annotation mark) =>
+        mark.Arguments.Count > 0 && (mark.Arguments[0].Name is null or "Name" or "name") && mark.Arguments[0].Value is Literal { Kind: LiteralKind.Text } literal ? literal.Text : null;
+
+    private Value OfSpec(string spec, int index, string name, TypeName? declared)
+    {
+        if (_facts.KnowsType(spec))
+        {
+            return Value.OfType(spec);
+        }
+
+        var type = declared is null ? null : _program.TypeNamed(_file, declared.Name);
+        if (Scalars.Is(declared?.Name) || (declared is not null && type is null && !OpenTypes.Contains(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
+        {
+            return Value.Unknown;
+        }
+
+        var taint = RequestTaint(spec, type is null ? name : null, index, name);
+        return new Value { Taints = [taint], Types = type is null ? [] : [type], Label = name };
+    }
+
+    private Taint RequestTaint(string part, string? field, int index, string note) => new(
+        new Origin(OriginKind.Request, part, field, _file.Index, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, At(index), note, null));
+
+    /// <summary>A class that only holds values: what it is made from comes from the request, unlike a service.</summary>
+    private static bool IsRecord(CodeClass type) =>
+        type.Kind == ClassKind.Class && type.Methods.Keys.All(m => m is "constructor" or "Validate" or "<body>" || m.StartsWith("get_", StringComparison.Ordinal) || m.StartsWith("set_", StringComparison.Ordinal))
+        && type.Fields.Count > 0;
+
+    /// <summary>A member that the framework fills from the request, by the mark on its declaration.</summary>
+    private Taint? BoundField(CodeClass type, string name)
+    {
+        if (_facts.BoundFields.Count == 0 || type.Fields.FirstOrDefault(f => f.Name == name) is not { } field)
+        {
+            return null;
+        }
+
+        foreach (var mark in field.Annotations)
+        {
+            if (_facts.BoundFields.TryGetValue(CodeClass.ShortOf(mark.Name), out var part) && !Scalars.Is(field.Type?.Name))
+            {
+                var at = new Sources.Location(type.File.Index, field.Span.Start, field.Span.End);
+                return new Taint(new Origin(OriginKind.Request, part, name, _file.Index, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, at, name, null));
+            }
+        }
+
+        return null;
+    }
+
+    private bool HasMember(Value self, string name)
+    {
+        foreach (var type in self.Types)
+        {
+            if (type[0] != '#')
+            {
+                if (_facts.Field(type, name) is not null)
+                {
+                    return true;
+                }
+
+                continue;
+            }
+
+            for (var at = _program.Program.Classes[ClassNumber(type)]; at is not null; at = _program.Program.BaseOf(at))
+            {
+                if (at.Primary.Methods.ContainsKey(name) || at.Primary.Fields.Any(f => f.Name == name))
+                {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
+}

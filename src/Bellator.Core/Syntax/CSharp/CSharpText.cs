@@ -1,0 +1,25 @@
+using Bellator.Core.Syntax.Python;
+
+namespace Bellator.Core.Syntax.CSharp;
+
+/// <summary>Values of C#'s quoted texts.</summary>
+internal static class CSharpText
+{
+    public static string Value(string source)
+    {
+        if (source.StartsWith("\"\"\"", StringComparison.Ordinal))
+        {
+            return source.Trim('"').Trim('\r', '\n');
+        }
+
+        if (source.StartsWith('@') && source.Length >= 3)
+        {
+            return source[2..^1].Replace("\"\"", "\"", StringComparison.Ordinal);
+        }
+
+        var end = source.LastIndexOfAny(['"', '\'']);
+        return end <= 0 ? source : PythonText.Unescape(source[1..end]);
+    }
+
+    public static string Escape(string source) => source is "\"\"" ? "\"" : PythonText.Unescape(source);
+}
