@@ -54,7 +54,7 @@ public sealed class LanguageFacts
     /// <summary>A method of a type or of those it is based on.</summary>
     public CallFact? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method));
 
-    public ValueFact? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field));
+    public ValueFact? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field) ?? Fields.GetValueOrDefault(t + "#*"));
 
     /// <summary>What assigning a field of the type does.</summary>
     public CallFact? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field));
@@ -78,7 +78,21 @@ public sealed class LanguageFacts
             module = module[5..];
         }
 
-        return Aliases.GetValueOrDefault(module, module);
+        if (Aliases.TryGetValue(module, out var other))
+        {
+            return other;
+        }
+
+        // A dotted path may begin with a name that stands for another.
+        for (var dot = module.LastIndexOf('.'); dot > 0; dot = module.LastIndexOf('.', dot - 1))
+        {
+            if (Aliases.TryGetValue(module[..dot], out other))
+            {
+                return other + module[dot..];
+            }
+        }
+
+        return module;
     }
 
     private static string Root(string name)

@@ -67,6 +67,12 @@ public sealed class ValueFact
     /// <summary>The constant it is.</summary>
     public string? Constant { get; set; }
 
+    /// <summary>Where this part is empty, the value that the call made the object of is harmless in these positions.</summary>
+    public List<string> Absent { get; set; } = [];
+
+    /// <summary>Positions in which it is harmless to begin with.</summary>
+    public List<string> SafeFor { get; set; } = [];
+
     /// <summary>True for settings outside the code, such as environment variables.</summary>
     public bool Configuration { get; set; }
 }
@@ -81,6 +87,15 @@ public sealed class CallFact
     public string? Source { get; set; }
 
     public int? Named { get; set; }
+
+    /// <summary>Positions in which the source is harmless to begin with.</summary>
+    public List<string> SafeFor { get; set; } = [];
+
+    /// <summary>Positions in which the result is harmful again.</summary>
+    public List<string> Reopen { get; set; } = [];
+
+    /// <summary>The class gets a method of its own: its name and body are these two arguments.</summary>
+    public List<int> Defines { get; set; } = [];
 
     /// <summary>Arguments that are carried over into the result, changed or not.</summary>
     public List<int> Pass { get; set; } = [];

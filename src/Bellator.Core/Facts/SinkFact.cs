@@ -21,6 +21,9 @@ public sealed class SinkFact
     /// <summary>No harm if the named or option argument has this value or, for an asterisk, is given at all.</summary>
     public Dictionary<string, string> Unless { get; set; } = [];
 
+    /// <summary>The text must begin like this, whatever the case of its letters.</summary>
+    public string? Prefix { get; set; }
+
     /// <summary>Harmless where the argument is a list: a command as separate words.</summary>
     public bool OnlyText { get; set; }
 

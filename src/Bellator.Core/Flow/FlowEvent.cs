@@ -109,6 +109,9 @@ public enum StoreKind
     Cell,
     Shared,
     Export,
+
+    /// <summary>A setting of a library, by its path.</summary>
+    Library,
 }
 
 public sealed record OpenStore(StoreKey Key, Value Value, int Depth);

@@ -109,6 +109,20 @@ internal sealed partial class FunctionFlow
             return ApplyTargets(callee.Targets, site);
         }
 
+        if (_rules.CommonJs && _function.Instructions[instruction.A] is { Op: Op.Global, Text: { } unbound })
+        {
+            // Build tools bring names into scope by themselves: a fact, or the program's own function of that name.
+            if (_facts.Call(unbound) is { } known)
+            {
+                return ApplyFact(known, site, false);
+            }
+
+            if (_program.Program.FindFunction(unbound, _file) is { Outer.IsTopLevel: true } imported)
+            {
+                return ApplyFunction(imported, site);
+            }
+        }
+
         if (name is not null && _facts.Call("new " + name) is { } constructor)
         {
             return ApplyFact(constructor, site, false);
@@ -171,9 +185,15 @@ internal sealed partial class FunctionFlow
 
         if (receiver.Library is { } library)
         {
-            if (_facts.Call(library + "." + method) is { } fact)
+            if (_facts.Call(_facts.Canonical(library) + "." + method) is { } fact)
             {
                 return ApplyFact(fact, site, false);
+            }
+
+            if (_family == "ruby" && site.Arguments.Count == 0)
+            {
+                // Without arguments a call reads like a member.
+                return ReadField(index, receiver, method);
             }
         }
         else if (receiver.Targets.Count > 0 && method is "call" or "apply" or "bind" && !_php)
@@ -231,9 +251,19 @@ internal sealed partial class FunctionFlow
         var name = _function.Instructions[instruction.A].Text;
         if (ClassOf(instruction.A) is { } owner)
         {
+            if (name is not ("self" or "static" or "parent"))
+            {
+                site = site with { Receiver = TypedValue("#" + owner.Primary.Id) };
+            }
+
             if (_program.Program.FindMethod(owner, method) is { } function)
             {
                 return ApplyFunction(function, site);
+            }
+
+            if (FactOfBases(owner, method) is { } inherited)
+            {
+                return ApplyFact(inherited, site, false);
             }
 
             name = _program.Program.OutsideBase(owner) ?? name;
@@ -263,6 +293,14 @@ internal sealed partial class FunctionFlow
         if (ClassOf(instruction.A) is { } type)
         {
             return WithInitial(index, in instruction, Instantiate(type.Primary, site));
+        }
+
+        foreach (var type2 in Get(instruction.A).Types)
+        {
+            if (type2[0] != '#' && _facts.Call("new " + type2) is { } ofModel)
+            {
+                return ApplyFact(ofModel, site with { Receiver = Get(instruction.A) }, false);
+            }
         }
 
         var name = _php ? text : Get(instruction.A).Library;
@@ -350,6 +388,11 @@ internal sealed partial class FunctionFlow
         if (_program.Program.FindMethod(type, method) is { } function)
         {
             return ApplyFunction(function, site with { Receiver = TypedValue("#" + type.Id) });
+        }
+
+        if (ReadClassField(type.Id, method) is { Targets.Count: > 0 } defined)
+        {
+            return ApplyTargets(defined.Targets, site);
         }
 
         if (method == "new" && _family == "ruby")

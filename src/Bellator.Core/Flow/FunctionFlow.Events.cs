@@ -72,6 +72,11 @@ internal sealed partial class FunctionFlow
                 value = value.Field(field) ?? Value.Unknown;
             }
 
+            if (sink.Prefix is { } prefix && !BeginsWith(value, prefix))
+            {
+                continue;
+            }
+
             if (sink.OnlyText && (value.Types.Contains("list") || value.Fields is not null))
             {
                 continue;
@@ -100,6 +105,10 @@ internal sealed partial class FunctionFlow
             });
         }
     }
+
+    private static bool BeginsWith(Value value, string prefix) =>
+        (value.Text?.Alternatives.Any(a => a is [{ IsHole: false } first, ..] && first.Literal!.StartsWith(prefix, StringComparison.OrdinalIgnoreCase)) ?? false)
+        || (value.Constant?.StartsWith(prefix, StringComparison.OrdinalIgnoreCase) ?? false);
 
     private void Raise(EventKind kind, CallFact fact, CallSite site, bool guessed, params (string Name, Value Value)[] roles) =>
         Raise(kind, fact, site.Index, guessed, roles);
@@ -156,7 +165,7 @@ internal sealed partial class FunctionFlow
         roles.Add(("scheme", scheme is null ? site.Argument(hash.SchemeAt ?? -2) : Value.OfConstant(LiteralKind.Text, scheme)));
         if (hash.Scheme is not null && hash.SchemeAt is { } digest && hash.Schemes.Count == 0)
         {
-            roles.Add(("digest", site.Argument(digest)));
+            roles.Add(("digest", site.Argument(digest) is { Constant: null, Library: { } named } ? Value.OfConstant(LiteralKind.Text, CodeClass.ShortOf(named)) : site.Argument(digest)));
         }
 
         if (hash.Salt is { } salt)

@@ -55,7 +55,7 @@ internal sealed partial class FunctionFlow
         {
             var name = fact.Named is { } named ? site.Argument(named).Constant : null;
             var origin = new Origin(OriginKind.Request, part, name, _file.Index, -1);
-            return new Value { Taints = [new Taint(origin, Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, at, name ?? part, null))], Label = name };
+            return new Value { Taints = [new Taint(origin, fact.SafeFor.Aggregate(Position.None, (p, n) => p | Positions.Named(n)), Hiding.Plain, false, false, new Trace(StepKind.Source, at, name ?? part, null))], Label = name };
         }
 
         if (fact.Hash is not null || fact.Finish)
@@ -90,7 +90,20 @@ internal sealed partial class FunctionFlow
 
         if (fact.Same is { } same)
         {
-            return site.Argument(same);
+            var unchanged = site.Argument(same);
+            if (fact.Reopen.Count > 0)
+            {
+                var reopened = fact.Reopen.Aggregate(Position.None, (p, n) => p | Positions.Named(n));
+                return unchanged.With(taints: [.. unchanged.Taints.Select(t => t with { Safe = t.Safe & ~reopened })]);
+            }
+
+            return fact.SafeFor.Count > 0 ? MadeSafe(unchanged, fact.SafeFor) : unchanged;
+        }
+
+        if (fact.Defines is [var methodName, var methodBody] && _function.Class is { } definer && site.Argument(methodName).Constant is { } defined)
+        {
+            Keep(new StoreKey(StoreKind.Field, definer.Primary.Id, defined), site.Argument(methodBody));
+            return Value.Unknown;
         }
 
         if (fact.Item is { } key)
@@ -184,6 +197,18 @@ internal sealed partial class FunctionFlow
         return value.Text is not null && value.Text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. value.Text.Alternatives.Select(a => a[0].Literal!)] : [];
     }
 
+    private static Value MadeSafe(Value value, List<string> positions)
+    {
+        var safe = positions.Aggregate(Position.None, (p, n) => p | Positions.Named(n));
+        if (value.Taints.All(t => (t.Safe & safe) == safe))
+        {
+            return value;
+        }
+
+        Taint Mark(Taint t) => t with { Safe = t.Safe | safe };
+        return value.Text is null ? value.With(taints: [.. value.Taints.Select(Mark)]) : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+    }
+
     /// <summary>The named parts of the object and nothing else.</summary>
     private Value Allowed(CallSite site, int from)
     {
@@ -195,7 +220,8 @@ internal sealed partial class FunctionFlow
             {
                 if (name.Constant is { } constant && fields.Count < Value.MaxFields)
                 {
-                    fields[constant] = FieldAccess.Read(site.Receiver, constant);
+                    var field = FieldAccess.Read(site.Receiver, constant);
+                    fields[constant] = field.With(taints: [.. field.Taints.Select(t => t with { Trace = Trace.Add(t.Trace, StepKind.Checked, At(site.Index), constant) })]);
                 }
             }
         }
@@ -404,19 +430,30 @@ internal sealed partial class FunctionFlow
         {
             "allow" => test.List is not { } list || !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter),
             "text" => true,
+            "prefix" => true,
             "fullmatch" => test.Pattern is { } whole && site.Argument(whole).Constant is { } expression && RegularText.IsWholeAndHarmless("^" + expression.TrimStart('^').TrimEnd('$') + "$"),
             "pattern" => test.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(text),
             _ => true,
         };
         if (accepted && tested >= 0)
         {
-            _guards.NoteTest(site.Index, tested, true, test.Kind == "text" ? Position.Object : Position.All);
+            _guards.NoteTest(site.Index, tested, true, SafeAfter(test, site));
         }
         else if (test.Pattern is { } forbidding && site.Argument(forbidding).Constant is { } negative && RegularText.FindsForbidden(negative))
         {
             _guards.NoteTest(site.Index, tested, false);
         }
     }
+
+    /// <summary>Where a value is harmless once it passed the test. A path that begins as it should stays on the site, or in its folder.</summary>
+    private static Position SafeAfter(TestFact test, CallSite site) => test.Kind switch
+    {
+        "text" => Position.Object,
+        "prefix" => site.Argument(test.Pattern ?? 0).Constant is { } prefix
+            ? prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal) ? Position.Redirect : Position.None
+            : Position.Path | Position.Redirect,
+        _ => Position.All,
+    };
 
     private Value? ApplyCallback(CallFact fact, CallbackFact callback, CallSite site)
     {

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Bellator.Core.Facts;
 using Bellator.Core.Code;
 using Bellator.Core.Syntax;
 
@@ -35,6 +36,7 @@ internal sealed partial class FunctionFlow
             }
             else if (_facts.Field(type, name) is { } fact)
             {
+                NoteAbsence(fact, index);
                 return OfFact(fact, index, name);
             }
         }
@@ -51,11 +53,26 @@ internal sealed partial class FunctionFlow
 
         if (target.Library is { } library)
         {
-            var path = library + "." + name;
+            var path = _facts.Canonical(library + "." + name);
+            if (_program.Load(new StoreKey(StoreKind.Library, 0, path), _function) is { } set)
+            {
+                return set;
+            }
+
             return _facts.Global(path) is { } fact ? OfFact(fact, index, path) : new Value { Library = path, Label = name, IsConfiguration = target.IsConfiguration };
         }
 
         return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);
+    }
+
+    /// <summary>Where a part turns out empty, what it is a part of may be harmless: an address without a host stays on the site.</summary>
+    private void NoteAbsence(ValueFact fact, int index)
+    {
+        var instruction = _function.Instructions[index];
+        if (fact.Absent.Count > 0 && instruction.Op == Op.GetField && _function.Instructions[instruction.A] is { Op: Op.Call or Op.CallMethod or Op.New, C: > 0 } made)
+        {
+            _guards.NoteTest(index, _function.Operands[made.B].Value, false, fact.Absent.Aggregate(Position.None, (p, n) => p | Positions.Named(n)));
+        }
     }
 
     private bool IsScalarField(int number, string name) => Scalars.Is(_program.Program.Classes[number].Fields.FirstOrDefault(f => f.Name == name)?.Type?.Name);
@@ -168,6 +185,12 @@ internal sealed partial class FunctionFlow
 
     private void SetField(Value target, string name, Value value)
     {
+        if (target.Library is { } library && value.Constant is not null)
+        {
+            // A setting of a library, read elsewhere by its path.
+            _program.Store(new StoreKey(StoreKind.Library, 0, _facts.Canonical(library + "." + name)), value);
+        }
+
         foreach (var type in target.Types)
         {
             if (type[0] == '#')

@@ -346,7 +346,7 @@ internal sealed partial class FunctionFlow
         {
             var origin = new Origin(OriginKind.Request, part, null, _file.Index, -1);
             var trace = new Trace(StepKind.Source, At(index), name, null);
-            return new Value { Taints = [new Taint(origin, Position.None, Hiding.Plain, false, false, trace)], Fact = fact, Label = name };
+            return new Value { Taints = [new Taint(origin, fact.SafeFor.Aggregate(Position.None, (p, n) => p | Positions.Named(n)), Hiding.Plain, false, false, trace)], Fact = fact, Label = name };
         }
 
         return new Value
@@ -471,6 +471,11 @@ internal sealed partial class FunctionFlow
         if (type is "int" or "float" or "bool" or "unset")
         {
             return value.Constant is not null && value.Taints.Count == 0 ? value : Value.Unknown;
+        }
+
+        if (type == "string")
+        {
+            return MadeSafe(value, ["object"]);
         }
 
         return type.StartsWith("as:", StringComparison.Ordinal) && type.Length > 3 && _program.TypeNamed(_file, type[3..]) is { } named

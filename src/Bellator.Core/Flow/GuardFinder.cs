@@ -96,7 +96,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             case Op.Binary:
                 return TestedByComparison(instruction, truth, depth);
             default:
-                return [];
+                return _tests.TryGetValue((condition, truth), out var noted) ? noted : [];
         }
     }
 

@@ -54,7 +54,8 @@ public sealed class MassAssignment : Check
     private Finding Found(FlowEvent happening, Taint taint, string message, string subject) => new()
     {
         Check = this,
-        At = happening.Place,
+        // Where the fields were chosen, if they were.
+        At = subject.Length > 0 && taint.Trace.Steps().LastOrDefault(s => s.Kind == StepKind.Checked) is { } chosen ? chosen.At : happening.Place,
         Certainty = CheckContext.CertaintyOf(taint, happening.Guessed),
         Message = message,
         Steps = CheckContext.Steps(taint, happening.At, "saved as a record"),

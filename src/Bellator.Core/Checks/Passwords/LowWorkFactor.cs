@@ -40,7 +40,7 @@ public sealed class LowWorkFactor : Check
             }
 
             var scheme = hash.Role("scheme").Constant ?? fact.Scheme ?? "";
-            var (minimum, unit) = Minimum(scheme, hash.Role("digest").Constant);
+            var (minimum, unit) = Minimum(scheme, hash.Role("digest").Constant ?? (fact.SchemeAt is not null && fact.Scheme is not null ? "" : null));
             var given = cost.Constant ?? FieldFor(scheme, fact.CostFields, cost);
             if (minimum == 0 || given is null || !double.TryParse(given, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) || number <= 0 || number >= minimum)
             {
@@ -83,7 +83,7 @@ public sealed class LowWorkFactor : Check
         "bcrypt" => (10, "cost"),
         "scrypt" => (131072, "N"),
         "argon2id" or "argon2i" or "argon2d" => (19456, "KiB of memory:"),
-        "pbkdf2" => (digest?.ToLowerInvariant() switch { "sha512" => 210_000, "sha1" or null => 1_300_000, _ => 600_000 }, "rounds:"),
+        "pbkdf2" => (digest?.ToLowerInvariant() switch { "sha512" => 210_000, "sha1" or null => 1_300_000, "" => 210_000, _ => 600_000 }, "rounds:"),
         _ => (0, ""),
     };
 

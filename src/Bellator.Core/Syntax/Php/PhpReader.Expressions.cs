@@ -26,8 +26,10 @@ internal sealed partial class PhpReader
                 return NullLiteral(span);
             case "string":
                 return new Literal(LiteralKind.Text, PhpText.Unquote(Text(node)), span);
-            case "encapsed_string" or "heredoc_body" or "shell_command_expression":
+            case "encapsed_string" or "heredoc_body":
                 return ReadInterpolated(node);
+            case "shell_command_expression":
+                return new Call(new Name("<shell>", span), [new Argument(ReadInterpolated(node))], false, span);
             case "heredoc" or "nowdoc":
                 var body = Tree.Field(node, _value);
                 return body < 0 ? new Literal(LiteralKind.Text, "", span) : ReadExpression(body);
