@@ -103,7 +103,7 @@ internal sealed partial class FunctionLowering
     }
 
     /// <summary>In Ruby a bare name in lower case that is no variable calls a method; C#'s are told from types when they are evaluated.</summary>
-    private bool IsVariableName(string name) => _rules.IsAssigned && (char.IsLower(name[0]) || name[0] == '_');
+    private bool IsVariableName(string name) => _rules.IsAssigned && name.Length > 0 && (char.IsLower(name[0]) || name[0] == '_');
 
     private int LowerClassName(Expression expression)
     {

@@ -88,6 +88,6 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
         }
 
         return entry.Base.Count == 0 || (function.Class is not null && ReferenceEquals(function.Class.Primary.Methods.GetValueOrDefault(function.Name), function)
-            && program.Kinds(function.Class).Any(k => entry.Base.Contains(CodeClass.ShortOf(k))));
+            && program.Kinds(function.Class).Any(k => entry.Base.Contains(k.TrimStart('\\')) || (!k.Contains('\\', StringComparison.Ordinal) && entry.Base.Contains(CodeClass.ShortOf(k)))));
     }
 }

@@ -3,6 +3,9 @@ namespace Bellator.Core.Flow;
 /// <summary>Reads parts of values by what the values themselves hold.</summary>
 internal static class FieldAccess
 {
+    /// <summary>Parts of an uploaded file that the server makes itself, in every library that takes uploads.</summary>
+    private static readonly HashSet<string> MadeByServer = new(StringComparer.Ordinal) { "tmp_name", "path", "tempfile", "filepath", "destination", "size", "error", "buffer", "fieldname", "Length" };
+
     /// <summary>A named part: the field if it is known, otherwise the same origins with the name noted.</summary>
     public static Value Read(Value value, string name)
     {
@@ -24,7 +27,7 @@ internal static class FieldAccess
             return new Value { Label = name };
         }
 
-        var taints = value.Taints.Count == 0 ? value.Taints : [.. value.Taints.Select(t => t with { Origin = Part(t.Origin, name) })];
+        var taints = value.Taints.Count == 0 ? value.Taints : MadeByServer.Contains(name) && value.Taints.All(t => t.Origin is { Kind: OriginKind.Request, Part: "upload" }) ? [] : [.. value.Taints.Select(t => t with { Origin = Part(t.Origin, name) })];
         return new Value { Taints = taints, Label = name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
     }
 

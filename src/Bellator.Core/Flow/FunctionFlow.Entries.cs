@@ -42,7 +42,8 @@ internal sealed partial class FunctionFlow
         }
 
         _ = position;
-        return entry.Rest is { } rest ? OfSpec(rest, index, name, parameter.Type) : null;
+        // Helpers that the program calls itself get their other parameters from there.
+        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_program.IsCalled(_function.Id)) ? OfSpec(rest, index, name, parameter.Type) : null;
     }
 
     private static string? MarkedName(Annotation mark) =>

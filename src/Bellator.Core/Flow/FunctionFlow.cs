@@ -337,7 +337,7 @@ internal sealed partial class FunctionFlow
             return new Value { Targets = [type.Primary], Library = name };
         }
 
-        return char.IsUpper(name[0]) || _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name), Label = name } : new Value { Label = name };
+        return name.Length > 0 && char.IsUpper(name[0]) || _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name), Label = name } : new Value { Label = name };
     }
 
     private Value OfFact(ValueFact fact, int index, string name)
@@ -381,7 +381,7 @@ internal sealed partial class FunctionFlow
     /// </summary>
     private static Value MarkHalfEscaped(Value value)
     {
-        var escaped = value.Taints.Where(t => t is { IsParameter: true, Hiding: Hiding.Plain } && t.Safe != Position.None).ToList();
+        var escaped = value.Taints.Where(t => t is { IsParameter: true, Hiding: Hiding.Plain, IsRaw: false }).ToList();
         if (escaped.Count == 0)
         {
             return value;
@@ -391,7 +391,7 @@ internal sealed partial class FunctionFlow
         var quotes = value.Text?.Alternatives.Any(a => a is [{ IsHole: false, Literal: "`" or "'" or "\"" }, ..]) ?? false;
         Taint Mark(Taint taint)
         {
-            if (taint is not { IsParameter: true, Safe: Position.None })
+            if (taint is not { IsParameter: true, IsRaw: true })
             {
                 return taint;
             }
@@ -402,7 +402,7 @@ internal sealed partial class FunctionFlow
                 safe |= Position.SqlBare;
             }
 
-            return safe == Position.None ? taint : taint with { Safe = safe, Guessed = true };
+            return safe == Position.None ? taint : taint with { Safe = taint.Safe | safe, Guessed = true };
         }
 
         return value.Text is null

@@ -101,7 +101,17 @@ public sealed class ProgramFlow
     /// <summary>True if the program itself calls the function somewhere, so that its parameters are known from there.</summary>
     public bool IsCalled(int function) => _called[function];
 
-    internal void NoteCall(CodeFunction function) => _called[function.Id] = true;
+    internal void NoteCall(CodeFunction function)
+    {
+        if (!_called[function.Id])
+        {
+            _called[function.Id] = true;
+            if (Entries.Of(function) is { Rest: not null })
+            {
+                _dirty.Add(function.Id);
+            }
+        }
+    }
 
     /// <summary>Notes that a framework calls the function; true if it is one that the facts know.</summary>
     internal bool NoteEntry(CodeFunction function, string id)

@@ -102,7 +102,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         }
 
         // A hole that is just the parameter takes the argument's own text, so that pieces put together in two functions read as one.
-        if (hole.Taints is [{ Altered: false, Safe: Position.None, Hiding: Hiding.Plain } only] && Argument(only.Origin) is var argument)
+        if (hole.Taints is [{ Altered: false, IsRaw: true, Hiding: Hiding.Plain } only] && Argument(only.Origin) is var argument)
         {
             if (argument.Text is not null)
             {

@@ -168,6 +168,9 @@ public sealed class Trace(StepKind kind, Location at, string note, Trace? previo
 /// <param name="Guessed">The way leads through something that could not be resolved.</param>
 public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Altered, bool Guessed, Trace Trace)
 {
+    /// <summary>Nothing was done to it but for making sure that it is text.</summary>
+    public bool IsRaw => (Safe & ~Position.Object) == Position.None;
+
     public bool IsParameter => Origin.Kind == OriginKind.Parameter;
 
     /// <summary>Equal but for the way it came.</summary>

@@ -67,7 +67,7 @@ public sealed class Value
     public bool IsTainted => Taints.Count > 0;
 
     /// <summary>The value is exactly one parameter, unchanged.</summary>
-    public Taint? WholeParameter => Taints is [{ IsParameter: true, Altered: false, Hiding: Hiding.Plain, Safe: Position.None } only] && Text is null ? only : null;
+    public Taint? WholeParameter => Taints is [{ IsParameter: true, Altered: false, Hiding: Hiding.Plain, IsRaw: true } only] && Text is null ? only : null;
 
     public static Value OfConstant(LiteralKind kind, string text) => new() { Constant = text, ConstantKind = kind };
 

@@ -2,7 +2,7 @@ using Bellator.Core.Flow;
 
 namespace Bellator.Core.Checks.Injection;
 
-/// <summary>A request value becomes part of a header of the answer.</summary>
+/// <summary>A request value becomes part of the headers of a message.</summary>
 public sealed class HeaderFromInput : SinkCheck
 {
     public override string Id => "injection/header";
@@ -16,9 +16,9 @@ public sealed class HeaderFromInput : SinkCheck
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:R/S:C/C:L/I:L/A:N";
 
     public override string Why =>
-        "A line break in a header begins the next one: a visitor can set cookies or forge a whole answer where the server does not refuse them.";
+        "A line break in a header begins the next one: a visitor can add recipients to a mail, or forge headers where the library does not refuse line breaks.";
 
-    public override string FalseAlarm => "The server library refuses line breaks in headers, as current ones do.";
+    public override string FalseAlarm => "The library refuses line breaks in headers, as current ones for web answers do.";
 
     protected override string Kind => "header";
 

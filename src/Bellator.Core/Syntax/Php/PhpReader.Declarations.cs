@@ -44,9 +44,13 @@ internal sealed partial class PhpReader
             IsAbstract = body < 0,
             Uses = uses,
             ReturnType = ReadType(Tree.Field(node, FieldId("return_type"))),
-            Annotations = ReadAnnotations(node),
+            Annotations = [.. ReadAnnotations(node), .. Visibility(node)],
         };
     }
+
+    /// <summary>A method that is not public says so as an annotation.</summary>
+    private IEnumerable<Annotation> Visibility(int node) =>
+        Tree.Child(node, "visibility_modifier") is >= 0 and var modifier && Text(modifier) is "private" or "protected" ? [new Annotation(Text(Tree.Child(node, "visibility_modifier")), [], SpanOf(node))] : [];
 
     private List<Parameter> ReadParameters(int node)
     {
