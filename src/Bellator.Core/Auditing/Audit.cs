@@ -7,6 +7,7 @@ using Bellator.Core.Parsing;
 using Bellator.Core.Programs;
 using Bellator.Core.Sources;
 using Bellator.Core.Syntax;
+using Bellator.Core.Syntax.Templates;
 
 namespace Bellator.Core.Auditing;
 
@@ -109,7 +110,8 @@ public static class Audit
 
     private static FileCode ReadFile(SyntaxParser parser, SourceFile file, List<AuditNote> notes, Lock gate)
     {
-        using var tree = parser.Parse(file);
+        var hosted = TemplateCode.Hosted(file);
+        using var tree = parser.Parse(hosted);
         if (tree is null)
         {
             lock (gate)
@@ -120,7 +122,7 @@ public static class Audit
             return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
         }
 
-        var unit = Reader.Read(tree, file);
+        var unit = Reader.Read(tree, hosted, file);
         if (unit.ErrorCount > 0 || unit.CutCount > 0)
         {
             lock (gate)

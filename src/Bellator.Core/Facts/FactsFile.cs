@@ -184,6 +184,8 @@ public sealed class CallFact
 
     public List<SinkFact> Sinks { get; set; } = [];
 
+    public RenderFact? Render { get; set; }
+
     /// <summary>Names of the parameters, so that named arguments find their positions.</summary>
     public List<string> Names { get; set; } = [];
 

@@ -9,6 +9,9 @@ public sealed class SinkFact
     /// <summary>The argument; -1 is the object.</summary>
     public int At { get; set; }
 
+    /// <summary>The program says on purpose that the value needs no escaping: values read from records count, and those of unknown origin as a guess.</summary>
+    public bool Raw { get; set; }
+
     /// <summary>Only this field of the argument.</summary>
     public string? Field { get; set; }
 
@@ -29,6 +32,19 @@ public sealed class SinkFact
 
     /// <summary>For <c>assign</c>: the model is the object or argument here.</summary>
     public int Model { get; set; } = -1;
+}
+
+/// <summary>A call that makes a page from a template.</summary>
+public sealed class RenderFact
+{
+    /// <summary>The argument with the template's name.</summary>
+    public int? Template { get; set; }
+
+    /// <summary>The argument with the values by name; without one the named arguments are.</summary>
+    public int? Values { get; set; }
+
+    /// <summary>The argument that is the page's model.</summary>
+    public int? Model { get; set; }
 }
 
 /// <summary>Functions that a framework calls: their parameters come from the request.</summary>

@@ -110,6 +110,9 @@ public enum StoreKind
     Shared,
     Export,
 
+    /// <summary>A value handed to a page template.</summary>
+    View,
+
     /// <summary>A setting of a library, by its path.</summary>
     Library,
 }

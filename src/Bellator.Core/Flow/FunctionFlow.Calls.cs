@@ -1,5 +1,6 @@
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
+using Bellator.Core.Sources;
 using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
@@ -229,7 +230,20 @@ internal sealed partial class FunctionFlow
             }
         }
 
-        return _facts.Method("*", method) is { } general ? ApplyFact(general, site, false) : UnknownCall(site, passArguments: false);
+        if (_program.Load(new StoreKey(StoreKind.Library, 0, Defined + method), _function) is { Targets.Count: > 0 } defined)
+        {
+            return ApplyTargets(defined.Targets, site);
+        }
+
+        if (_facts.Method("*", method) is { } general)
+        {
+            return ApplyFact(general, site, false);
+        }
+
+        // In Ruby a part of an object is read by a call without arguments.
+        return _family == "ruby" && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op != Op.This
+            ? ReadField(site.Index, receiver, method)
+            : UnknownCall(site, passArguments: false);
     }
 
     private string? NameOf(int value, Value known)
@@ -438,7 +452,13 @@ internal sealed partial class FunctionFlow
             return ApplyFunction(function, site);
         }
 
-        return _facts.Call(method) is { } fact ? ApplyFact(fact, site, false) : null;
+        if (_facts.Call(method) is { } fact)
+        {
+            return ApplyFact(fact, site, false);
+        }
+
+        // Templates see the helpers of the whole application.
+        return IsTemplate && _program.Program.FindOnlyMethod(method) is { } helper && helper.File.Source.Language == Languages.Host(_file.Source.Language) ? ApplyFunction(helper, site) : null;
     }
 
     private Value ApplyTargets(IReadOnlyList<object> targets, CallSite site)

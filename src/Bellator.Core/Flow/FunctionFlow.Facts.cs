@@ -11,6 +11,7 @@ internal sealed partial class FunctionFlow
 {
     private Value ApplyFact(CallFact fact, CallSite site, bool guessed)
     {
+        var named = site;
         if (site.Names.Count > 0)
         {
             RaiseSinks(fact, site, guessed);
@@ -21,6 +22,11 @@ internal sealed partial class FunctionFlow
         {
             RaiseSinks(fact, site, guessed);
             RaiseEvents(fact, site, guessed);
+        }
+
+        if (fact.Render is { } render)
+        {
+            HandToView(render, named);
         }
 
         if (fact.Test is { } test)
@@ -103,6 +109,7 @@ internal sealed partial class FunctionFlow
         if (fact.Defines is [var methodName, var methodBody] && _function.Class is { } definer && site.Argument(methodName).Constant is { } defined)
         {
             Keep(new StoreKey(StoreKind.Field, definer.Primary.Id, defined), site.Argument(methodBody));
+            Keep(new StoreKey(StoreKind.Library, 0, Defined + defined), site.Argument(methodBody));
             return Value.Unknown;
         }
 
@@ -196,6 +203,9 @@ internal sealed partial class FunctionFlow
 
         return value.Text is not null && value.Text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. value.Text.Alternatives.Select(a => a[0].Literal!)] : [];
     }
+
+    /// <summary>Before the name of a method that a class defines by a call, whichever class it is.</summary>
+    private const string Defined = "<defined>";
 
     private static Value MadeSafe(Value value, List<string> positions)
     {

@@ -131,7 +131,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.LoadShared:
                 return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
-                    ?? _program.LoadShared(_file, instruction.Text!, _function) ?? Value.Unknown;
+                    ?? _program.LoadShared(_file, instruction.Text!, _function) ?? (IsTemplate ? FromView(instruction.Text!) : Value.Unknown);
             case Op.StoreShared:
                 Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
                 return Value.Unknown;
@@ -295,11 +295,21 @@ internal sealed partial class FunctionFlow
             owner = owner.Outer;
         }
 
+        if (owner.Class is null && IsTemplate && _program.Views.ControllerOf(_file) is { } controller)
+        {
+            return TypedValue("#" + controller.Id);
+        }
+
         return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Primary.Id);
     }
 
     private Value EvaluateGlobal(int index, string name)
     {
+        if (name == ModelName)
+        {
+            return FromView(name);
+        }
+
         if (_facts.Global(name) is { } fact)
         {
             return OfFact(fact, index, name);
@@ -318,6 +328,11 @@ internal sealed partial class FunctionFlow
         if (_rules.BareMembers)
         {
             return BareName(index, name);
+        }
+
+        if (IsTemplate && _facts.Call(name) is null)
+        {
+            return FromView(name);
         }
 
         return _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name) } : Value.Unknown;

@@ -36,6 +36,7 @@ public sealed class ProgramFlow
         Facts = facts;
         StoppingCalls.Cut(program, facts);
         Entries = new EntryPoints(program, facts);
+        Views = new Views(program);
         Words = new Words(facts);
         var count = program.Functions.Count;
         _summaries = new Summary?[count];
@@ -57,6 +58,8 @@ public sealed class ProgramFlow
     public Words Words { get; }
 
     internal EntryPoints Entries { get; }
+
+    internal Views Views { get; }
 
     /// <summary>Functions whose analysis stopped at a bound; their results are coarser.</summary>
     public int BoundedFunctions { get; private set; }

@@ -15,7 +15,7 @@ public sealed class SyntaxParser : IDisposable
     public unsafe FlatTree? Parse(SourceFile file)
     {
         ObjectDisposedException.ThrowIf(_disposed, this);
-        var grammar = Grammar.For(file.Language);
+        var grammar = Grammar.For(Languages.Host(file.Language));
         if (!Native.ts_parser_set_language(_parser, grammar.Handle))
         {
             throw new InvalidOperationException("the parser library and its grammars do not fit; run native/build again");

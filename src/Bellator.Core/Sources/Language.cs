@@ -11,6 +11,13 @@ public enum Language
     Python,
     Ruby,
     CSharp,
+
+    /// <summary>Page templates, each read as code of its host language.</summary>
+    Erb,
+    Ejs,
+    Jinja,
+    Blade,
+    Razor,
 }
 
 public static class Languages
@@ -36,14 +43,35 @@ public static class Languages
         [".rake"] = Language.Ruby,
         [".ru"] = Language.Ruby,
         [".cs"] = Language.CSharp,
+        [".erb"] = Language.Erb,
+        [".ejs"] = Language.Ejs,
+        [".jinja"] = Language.Jinja,
+        [".jinja2"] = Language.Jinja,
+        [".j2"] = Language.Jinja,
+        [".twig"] = Language.Jinja,
+        [".html"] = Language.Jinja,
+        [".htm"] = Language.Jinja,
+        [".cshtml"] = Language.Razor,
+        [".razor"] = Language.Razor,
     };
 
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
     public static Language Detect(string path, ReadOnlySpan<byte> content)
     {
         var extension = Path.GetExtension(path);
+        if (path.EndsWith(".blade.php", StringComparison.OrdinalIgnoreCase))
+        {
+            return Language.Blade;
+        }
+
         if (ByExtension.TryGetValue(extension, out var language))
         {
+            // A page without a template's signs has no code; binding in the browser uses the same signs with attributes of its own.
+            if (extension is ".html" or ".htm" && (content.IndexOf("{%"u8) < 0 || content.IndexOf("ng-app"u8) >= 0))
+            {
+                return Language.Unknown;
+            }
+
             // ".inc" and ".module" belong to several languages; only PHP starts with its opening tag.
             if (extension is ".inc" or ".module" && content.IndexOf("<?php"u8) < 0)
             {
@@ -68,12 +96,25 @@ public static class Languages
     /// <summary>The family whose facts and mending advice apply: TypeScript is read with JavaScript's.</summary>
     public static string Family(Language language) => language switch
     {
-        Language.Php => "php",
-        Language.JavaScript or Language.TypeScript or Language.Tsx => "javascript",
-        Language.Python => "python",
-        Language.Ruby => "ruby",
-        Language.CSharp => "csharp",
+        Language.Php or Language.Blade => "php",
+        Language.JavaScript or Language.TypeScript or Language.Tsx or Language.Ejs => "javascript",
+        Language.Python or Language.Jinja => "python",
+        Language.Ruby or Language.Erb => "ruby",
+        Language.CSharp or Language.Razor => "csharp",
         _ => "",
+    };
+
+    public static bool IsTemplate(Language language) => language is Language.Erb or Language.Ejs or Language.Jinja or Language.Blade or Language.Razor;
+
+    /// <summary>The language whose parser reads it.</summary>
+    public static Language Host(Language language) => language switch
+    {
+        Language.Erb => Language.Ruby,
+        Language.Ejs => Language.JavaScript,
+        Language.Jinja => Language.Python,
+        Language.Blade => Language.Php,
+        Language.Razor => Language.CSharp,
+        _ => language,
     };
 
     public static string Title(Language language) => language switch
@@ -84,6 +125,11 @@ public static class Languages
         Language.Python => "Python",
         Language.Ruby => "Ruby",
         Language.CSharp => "C#",
+        Language.Erb => "ERB",
+        Language.Ejs => "EJS",
+        Language.Jinja => "template",
+        Language.Blade => "Blade",
+        Language.Razor => "Razor",
         _ => "other",
     };
 }

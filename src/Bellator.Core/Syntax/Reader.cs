@@ -12,16 +12,23 @@ public abstract class Reader
     {
         Tree = tree;
         File = file;
+        Original = file;
     }
 
     protected FlatTree Tree { get; }
 
     protected SourceFile File { get; }
 
+    /// <summary>The file as it was handed in: the template, where the parsed text was made from one.</summary>
+    protected SourceFile Original { get; private set; }
+
     /// <summary>Maps a parsed file to the language-neutral tree.</summary>
-    public static FileUnit Read(FlatTree tree, SourceFile file)
+    /// <param name="tree">Its syntax.</param>
+    /// <param name="file">The file, for a template as it was parsed.</param>
+    /// <param name="original">The template itself.</param>
+    public static FileUnit Read(FlatTree tree, SourceFile file, SourceFile? original = null)
     {
-        Reader reader = file.Language switch
+        Reader reader = Languages.Host(file.Language) switch
         {
             Language.Php => new Php.PhpReader(tree, file),
             Language.Python => new Python.PythonReader(tree, file),
@@ -29,12 +36,14 @@ public abstract class Reader
             Language.CSharp => new CSharp.CSharpReader(tree, file),
             _ => new JavaScript.JavaScriptReader(tree, file),
         };
+        reader.Original = original ?? file;
         var body = reader.ReadFile();
-        return new FileUnit(file, body)
+        return new FileUnit(original ?? file, body)
         {
             NodeCount = tree.Count,
             OpaqueCount = reader._opaque.Values.Sum(),
-            ErrorCount = tree.ErrorCount,
+            // Template code is put together from fragments; what does not parse there is mostly between them.
+            ErrorCount = original is null || ReferenceEquals(original, file) ? tree.ErrorCount : 0,
             CutCount = tree.CutCount,
             OpaqueKinds = reader._opaque,
         };

@@ -35,5 +35,39 @@ public sealed class PageOutput : SinkCheck
         _ => "Set textContent or let the template escape it instead of writing HTML; where HTML is wanted, clean it with a sanitiser first.",
     };
 
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var found in base.Run(context))
+        {
+            yield return found;
+        }
+
+        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink is { Kind: "page", Raw: true }))
+        {
+            var value = happening.Role("value");
+            if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Html) == 0))
+            {
+                continue;
+            }
+
+            var stored = value.Taints.FirstOrDefault(t => (t.Safe & Position.Html) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && context.Counts(t));
+            var unknown = stored is null && value is { Constant: null, Text: null, Taints.Count: 0, Label: { } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language) ? label : null;
+            if (stored is not null || unknown is not null)
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.Place,
+                    Certainty = Certainty.Matched,
+                    Message = stored is not null
+                        ? $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping."
+                        : $"“{unknown!.TrimStart('$')}” becomes part of a page, marked as needing no escaping; where it comes from was not found.",
+                    Steps = stored is null ? [] : CheckContext.Steps(stored, happening.At, LastStep),
+                    Subject = stored?.Origin.Name ?? unknown ?? "",
+                };
+            }
+        }
+    }
+
     protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => (taint.Safe & Position.Html) == 0;
 }

@@ -35,6 +35,13 @@ internal sealed partial class CSharpReader : Reader
     protected override Block ReadFile()
     {
         var list = new List<Statement>();
+        if (Languages.IsTemplate(Original.Language))
+        {
+            var type = Templates.RazorTemplate.ModelType(Original.Content);
+            Expression model = new Name("<model>", Span.None);
+            list.Add(new VariableDeclaration(new Name("Model", Span.None), type is null ? model : new Cast("as:" + type, model, Span.None), false, Span.None));
+        }
+
         AddDeclarations(0, list);
         return WithDeclared(new Block(list, SpanOf(0)), []);
     }

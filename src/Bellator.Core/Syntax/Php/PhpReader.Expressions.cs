@@ -255,6 +255,12 @@ internal sealed partial class PhpReader
             return new ExitExpression(arguments.Count > 0 ? arguments[0].Value : null, SpanOf(node));
         }
 
+        if (Kind(callee) == "name" && Tree.Bytes(callee).SequenceEqual("compact"u8) && arguments.TrueForAll(a => a.Value is Literal { Kind: LiteralKind.Text }))
+        {
+            // It collects the variables of these names.
+            return new ObjectLiteral([.. arguments.Select(a => new Entry(((Literal)a.Value).Text, null, new Name("$" + ((Literal)a.Value).Text, a.Value.Span)))], false, SpanOf(node));
+        }
+
         return new Call(ReadExpression(callee), arguments, false, SpanOf(node));
     }
 

@@ -58,8 +58,13 @@ internal sealed partial class PythonReader
                 return new Assignment(ReadTarget(left), null, assigned, span);
             case "augmented_assignment":
                 return new Assignment(ReadTarget(Tree.Field(node, _left)), Text(Tree.Field(node, _operator))[..^1], ReadExpression(Tree.Field(node, _right)), span);
+            case "named_expression" when _isTemplate:
+                // The name stands for each element of a loop.
+                return new Assignment(ReadTarget(Tree.Field(node, _name)), null, new IndexExpression(ReadExpression(Tree.Field(node, _value)), new Literal(LiteralKind.Number, "0", span), span), span);
             case "named_expression":
                 return new Assignment(ReadTarget(Tree.Field(node, _name)), null, ReadExpression(Tree.Field(node, _value)), span);
+            case "binary_operator" when _isTemplate && Text(Tree.Field(node, _operator)) == "|":
+                return ReadFilter(node);
             case "binary_operator":
                 return new Binary(Text(Tree.Field(node, _operator)), ReadExpression(Tree.Field(node, _left)), ReadExpression(Tree.Field(node, _right)), span);
             case "boolean_operator":
@@ -186,10 +191,30 @@ internal sealed partial class PythonReader
             : new IndexExpression(target, keys.Count == 1 ? keys[0] : new Sequence(keys, span), span);
     }
 
+    /// <summary>A filter takes what stands before it, and its own arguments.</summary>
+    private Call ReadFilter(int node)
+    {
+        var right = Tree.Field(node, _right);
+        var called = Kind(right) == "call";
+        var name = Text(called ? Tree.Field(right, _function) : right);
+        var arguments = new List<Argument> { new(ReadExpression(Tree.Field(node, _left))) };
+        if (called)
+        {
+            arguments.AddRange(ReadArguments(Tree.Field(right, _arguments)));
+        }
+
+        return new Call(new Name("<filter>" + name, SpanOf(right)), arguments, false, SpanOf(node));
+    }
+
     private Expression ReadCall(int node)
     {
         var span = SpanOf(node);
         var callee = Tree.Field(node, _function);
+        if (_isTemplate && Text(callee) == "R")
+        {
+            return new Call(new Name(Templates.TemplateCode.Raw, span), ReadArguments(Tree.Field(node, _arguments)), false, span);
+        }
+
         var arguments = ReadArguments(Tree.Field(node, _arguments));
         if (Kind(callee) == "attribute" && Tree.Field(callee, _object) is >= 0 and var target && Kind(target) == "call" && Text(Tree.Field(target, _function)) == "super")
         {

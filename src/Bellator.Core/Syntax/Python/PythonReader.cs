@@ -10,10 +10,12 @@ internal sealed partial class PythonReader : Reader
 
     /// <summary>The name under which the method around knows its object.</summary>
     private string? _self;
+    private readonly bool _isTemplate;
 
     internal PythonReader(FlatTree tree, SourceFile file)
         : base(tree, file)
     {
+        _isTemplate = Languages.IsTemplate(file.Language);
         _name = FieldId("name");
         _body = FieldId("body");
         _parameters = FieldId("parameters");

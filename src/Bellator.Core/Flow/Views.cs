@@ -1,0 +1,82 @@
+using Bellator.Core.Code;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Finds page templates by the names and conventions under which code refers to them.</summary>
+internal sealed class Views
+{
+    private readonly ProgramCode _program;
+    private readonly Dictionary<string, List<int>> _byStem = new(StringComparer.OrdinalIgnoreCase);
+
+    public Views(ProgramCode program)
+    {
+        _program = program;
+        for (var i = 0; i < program.Files.Count; i++)
+        {
+            if (Languages.IsTemplate(program.Files[i].Source.Language))
+            {
+                var stem = Stem(program.Files[i].Source.Path);
+                (_byStem.TryGetValue(stem[(stem.LastIndexOf('/') + 1)..], out var list) ? list : _byStem[stem[(stem.LastIndexOf('/') + 1)..]] = []).Add(i);
+            }
+        }
+    }
+
+    /// <summary>The template's file, or -1. Without a name the convention holds: folder after the class, file after the method.</summary>
+    public int Find(string? name, CodeFunction from)
+    {
+        if (_byStem.Count == 0)
+        {
+            return -1;
+        }
+
+        var controller = from.Class is null ? "" : from.Class.ShortName.Replace("Controller", "", StringComparison.Ordinal);
+        var wanted = name is null ? controller + "/" + from.Name : name.Contains('/', StringComparison.Ordinal) || name.Contains('.', StringComparison.Ordinal) ? Wanted(name) : controller.Length > 0 ? controller + "/" + name : name;
+        var last = wanted[(wanted.LastIndexOf('/') + 1)..];
+        if (!_byStem.TryGetValue(last, out var candidates))
+        {
+            return -1;
+        }
+
+        var matching = candidates.FindAll(c => ("/" + Stem(_program.Files[c].Source.Path)).EndsWith("/" + wanted, StringComparison.OrdinalIgnoreCase));
+        return matching.Count > 0 ? matching[0] : candidates.Count == 1 ? candidates[0] : -1;
+    }
+
+    /// <summary>The class whose actions show a template, by the folder it lies in.</summary>
+    public CodeClass? ControllerOf(FileCode template)
+    {
+        var path = template.Source.Path;
+        var start = path.IndexOf("views/", StringComparison.Ordinal);
+        var end = path.LastIndexOf('/');
+        if (start < 0 || end < start + 6)
+        {
+            return null;
+        }
+
+        var parts = path[(start + 6)..end].Split('/').Select(p => string.Concat(p.Split('_').Where(w => w.Length > 0).Select(w => char.ToUpperInvariant(w[0]) + w[1..])));
+        return _program.FindClass(string.Join("::", parts) + "Controller", template)?.Primary;
+    }
+
+    private static string Wanted(string name)
+    {
+        var stem = Stem(name);
+        return stem == name && !name.Contains('/', StringComparison.Ordinal) ? name.Replace('.', '/') : stem;
+    }
+
+    /// <summary>The path without its extensions.</summary>
+    private static string Stem(string path)
+    {
+        var slash = path.LastIndexOf('/');
+        foreach (var extension in (ReadOnlySpan<string>)[".html", ".htm", ".jinja", ".jinja2", ".j2", ".twig", ".erb", ".ejs", ".cshtml", ".razor", ".blade.php", ".txt", ".xml"])
+        {
+            var at = path.IndexOf(extension, slash + 1, StringComparison.OrdinalIgnoreCase);
+            if (at > slash)
+            {
+                return path[..at];
+            }
+        }
+
+        return path;
+    }
+}
