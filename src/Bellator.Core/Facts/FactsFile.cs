@@ -186,6 +186,9 @@ public sealed class CallFact
 
     public RenderFact? Render { get; set; }
 
+    /// <summary>The argument may announce the kind of content that follows.</summary>
+    public int? ContentType { get; set; }
+
     /// <summary>Names of the parameters, so that named arguments find their positions.</summary>
     public List<string> Names { get; set; } = [];
 

@@ -38,6 +38,9 @@ public sealed class FlowEvent
     /// <summary>For a sink, which.</summary>
     public SinkFact? Sink { get; init; }
 
+    /// <summary>The exact position in which the value stands there, where it is known.</summary>
+    public Position? Standing { get; init; }
+
     /// <summary>The function in which it happens, not the one from which it was reached.</summary>
     public required CodeFunction Function { get; init; }
 
@@ -75,7 +78,7 @@ public sealed class FlowEvent
 
         var settled = Role("text").HasParameters || Role("cost").HasParameters ? call : Place;
         return changed && tells
-            ? new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
+            ? new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Standing = Standing, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
             : null;
     }
 

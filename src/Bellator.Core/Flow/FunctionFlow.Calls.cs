@@ -290,7 +290,7 @@ internal sealed partial class FunctionFlow
         if (name is not null)
         {
             name = name.TrimStart('\\');
-            var fact = _facts.Call(name + "::" + method) ?? _facts.Method(name, method) ?? (method == "__construct" ? _facts.Call("new " + name) : null);
+            var fact = _facts.Call(name + "::" + method) ?? _facts.Method(name, method) ?? (method == "__construct" ? _facts.Call("new " + name) : _facts.Method("*", method));
             if (fact is not null)
             {
                 return ApplyFact(fact, site, false);

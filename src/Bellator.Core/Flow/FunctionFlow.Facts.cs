@@ -24,6 +24,11 @@ internal sealed partial class FunctionFlow
             RaiseEvents(fact, site, guessed);
         }
 
+        if (fact.ContentType is { } announced && site.Argument(announced) is { Constant: { } kind } && kind.StartsWith("content-type:", StringComparison.OrdinalIgnoreCase) && !kind.Contains("html", StringComparison.OrdinalIgnoreCase))
+        {
+            _notPage = true;
+        }
+
         if (fact.Render is { } render)
         {
             HandToView(render, named);

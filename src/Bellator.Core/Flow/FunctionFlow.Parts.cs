@@ -24,11 +24,16 @@ internal sealed partial class FunctionFlow
         {
             if (type[0] == '#')
             {
+                if (target.IsTainted && IsScalarField(ClassNumber(type), name))
+                {
+                    return Value.Unknown;
+                }
+
                 if (ReadClassField(ClassNumber(type), name) is { } field)
                 {
                     if (target.IsTainted)
                     {
-                        return IsScalarField(ClassNumber(type), name) ? Value.Unknown : Value.Join(FieldAccess.Read(target.With(fields: new Dictionary<string, Value>(), types: []), name), field);
+                        return Value.Join(FieldAccess.Read(target.With(fields: new Dictionary<string, Value>(), types: []), name), field);
                     }
 
                     return field.Label is null ? field.With(label: name) : field;

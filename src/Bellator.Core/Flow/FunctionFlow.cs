@@ -46,6 +46,7 @@ internal sealed partial class FunctionFlow
         for (var pass = 0; pass < MaxPasses; pass++)
         {
             _events.Clear();
+            _page = new PageState();
             _openStores.Clear();
             _returns = null;
             _vouches = null;
@@ -131,7 +132,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.LoadShared:
                 return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
-                    ?? _program.LoadShared(_file, instruction.Text!, _function) ?? (IsTemplate ? FromView(instruction.Text!) : Value.Unknown);
+                    ?? (IsTemplate ? FromView(instruction.Text!) : _program.LoadShared(_file, instruction.Text!, _function)) ?? Value.Unknown;
             case Op.StoreShared:
                 Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
                 return Value.Unknown;
@@ -196,6 +197,12 @@ internal sealed partial class FunctionFlow
                 return EvaluateImport(in instruction);
             case Op.Export:
                 Keep(new StoreKey(StoreKind.Export, _file.Index, instruction.Text!), Get(instruction.A));
+                return Value.Unknown;
+            case Op.Output:
+                NoteOutput(index, in instruction);
+                return Value.Unknown;
+            case Op.Include:
+                NoteSink(IncludedPath, index, Get(instruction.A), null);
                 return Value.Unknown;
             case Op.Return:
                 EvaluateReturn(instruction.A, _function.BlockOf[index]);

@@ -51,7 +51,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
                 break;
             }
 
-            foreach (var value in OnEdge(dominator, at))
+            foreach (var value in function.Blocks[at].Predecessors.Count > 1 ? OnEveryEdge(at, dominator) : OnEdge(dominator, at))
             {
                 (tested ??= []).Add(value);
             }
@@ -60,6 +60,35 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         }
 
         return _byBlock[block] = tested ?? (IReadOnlyList<Tested>)[];
+    }
+
+    /// <summary>Values that every way into a block vouches for: "one of these, or else stop" joins several tests.</summary>
+    private List<Tested> OnEveryEdge(int block, int dominator)
+    {
+        List<Tested>? common = null;
+        foreach (var predecessor in function.Blocks[block].Predecessors)
+        {
+            if (!function.Blocks[predecessor].IsReachable)
+            {
+                continue;
+            }
+
+            var here = OnEdge(predecessor, block, onlyWay: false).ToList();
+            var at = predecessor;
+            for (var depth = 0; depth < 12 && at != dominator && function.Blocks[at].Predecessors is [var only]; depth++)
+            {
+                here.AddRange(OnEdge(only, at));
+                at = only;
+            }
+
+            common = common is null ? here : [.. common.Where(here.Contains)];
+            if (common.Count == 0)
+            {
+                break;
+            }
+        }
+
+        return common ?? [];
     }
 
     /// <summary>Values vouched for by taking the edge, if the block can be entered by no other.</summary>

@@ -34,6 +34,11 @@ public sealed class MassAssignment : Check
         foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink!.Kind == "assign"))
         {
             var value = happening.Role("value");
+            if (LimitedByModel(context, happening.Role("model")))
+            {
+                continue;
+            }
+
             var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && value.Text is null);
             if (whole is not null)
             {
@@ -49,6 +54,21 @@ public sealed class MassAssignment : Check
                 }
             }
         }
+    }
+
+    /// <summary>The model itself lists the columns that may be set this way, and none of them decides about rights.</summary>
+    private static bool LimitedByModel(CheckContext context, Value model)
+    {
+        foreach (var type in model.Types.Where(t => t[0] == '#'))
+        {
+            var fields = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Fields;
+            if (fields.FirstOrDefault(f => f.Name == "fillable")?.Value is Syntax.ObjectLiteral listed)
+            {
+                return listed.Entries.All(e => e.Value is Syntax.Literal literal && !context.Words.IsSensitiveColumn(literal.Text));
+            }
+        }
+
+        return false;
     }
 
     private Finding Found(FlowEvent happening, Taint taint, string message, string subject) => new()

@@ -69,5 +69,5 @@ public sealed class PageOutput : SinkCheck
         }
     }
 
-    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => (taint.Safe & Position.Html) == 0;
+    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => happening.Standing is not null || (taint.Safe & Position.Html) == 0;
 }

@@ -4,7 +4,7 @@ namespace Bellator.Core.Syntax.JavaScript;
 
 internal sealed partial class JavaScriptReader
 {
-    private FunctionDeclaration ReadFunction(int node)
+    private FunctionDeclaration ReadFunction(int node, IReadOnlyList<Annotation>? decorators = null)
     {
         var name = Tree.Field(node, _name);
         var body = Tree.Field(node, _body);
@@ -30,6 +30,7 @@ internal sealed partial class JavaScriptReader
             IsArrow = Kind(node) == "arrow_function",
             IsStatic = Has(node, "static"),
             IsAbstract = body < 0,
+            Annotations = [.. decorators ?? [], .. ReadDecorators(node), .. Visibility(node)],
             ReturnType = ReadTypeName(Tree.Field(node, FieldId("return_type"))),
         };
     }
@@ -124,24 +125,30 @@ internal sealed partial class JavaScriptReader
         var list = new List<Annotation>();
         foreach (var child in Tree.NamedChildren(node))
         {
-            if (Kind(child) != "decorator")
+            if (Kind(child) == "decorator")
             {
-                continue;
+                AddDecorator(child, list);
             }
-
-            var inner = Tree.FirstNamed(child);
-            if (inner < 0)
-            {
-                continue;
-            }
-
-            var isCall = Kind(inner) == "call_expression";
-            var name = isCall ? Tree.Field(inner, _function) : inner;
-            var arguments = isCall ? Tree.Field(inner, _arguments) : -1;
-            list.Add(new Annotation(name < 0 ? "" : Text(name), arguments < 0 ? [] : ReadArguments(arguments), SpanOf(child)));
         }
 
         return list;
+    }
+
+    private IEnumerable<Annotation> Visibility(int node) =>
+        Tree.Child(node, "accessibility_modifier") is >= 0 and var modifier && Text(modifier) != "public" ? [new Annotation(Text(modifier), [], SpanOf(modifier))] : [];
+
+    private void AddDecorator(int child, List<Annotation> list)
+    {
+        var inner = Tree.FirstNamed(child);
+        if (inner < 0)
+        {
+            return;
+        }
+
+        var isCall = Kind(inner) == "call_expression";
+        var name = isCall ? Tree.Field(inner, _function) : inner;
+        var arguments = isCall ? Tree.Field(inner, _arguments) : -1;
+        list.Add(new Annotation(name < 0 ? "" : Text(name), arguments < 0 ? [] : ReadArguments(arguments), SpanOf(child)));
     }
 
     private ClassDeclaration ReadClass(int node)
@@ -180,17 +187,24 @@ internal sealed partial class JavaScriptReader
         var body = Tree.Field(node, _body);
         if (body >= 0)
         {
+            var decorators = new List<Annotation>();
             foreach (var member in Tree.NamedChildren(body))
             {
                 switch (Kind(member))
                 {
+                    case "decorator":
+                        // They stand before the method, as its neighbours.
+                        AddDecorator(member, decorators);
+                        continue;
                     case "method_definition":
-                        methods.Add(ReadFunction(member));
+                        methods.Add(ReadFunction(member, decorators));
                         break;
                     case "public_field_definition" or "field_definition":
                         ReadField(member, fields);
                         break;
                 }
+
+                decorators = [];
             }
         }
 
@@ -208,7 +222,7 @@ internal sealed partial class JavaScriptReader
             Interfaces = interfaces,
             Fields = fields,
             Methods = methods,
-            Annotations = ReadDecorators(node),
+            Annotations = [.. _exported, .. ReadDecorators(node)],
         };
     }
 

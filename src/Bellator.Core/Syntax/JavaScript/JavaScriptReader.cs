@@ -6,6 +6,9 @@ namespace Bellator.Core.Syntax.JavaScript;
 /// <summary>Reads JavaScript and TypeScript, with JSX. Types are kept only where they say which class a value has.</summary>
 internal sealed partial class JavaScriptReader : Reader
 {
+    /// <summary>Decorators that stand before an export and belong to the class in it.</summary>
+    private List<Annotation> _exported = [];
+
     private readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _alternative, _consequence, _value, _object, _property, _function, _type, _argument, _source, _pattern;
 
     internal JavaScriptReader(FlatTree tree, SourceFile file)
@@ -158,7 +161,9 @@ internal sealed partial class JavaScriptReader : Reader
                 AddImport(node, list);
                 break;
             case "export_statement":
+                _exported = ReadDecorators(node);
                 AddExport(node, list);
+                _exported = [];
                 break;
             default:
                 list.Add(new ExpressionStatement(ReadExpression(node), span));

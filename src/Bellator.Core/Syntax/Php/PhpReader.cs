@@ -30,6 +30,9 @@ internal sealed partial class PhpReader : Reader
 
     protected override Block ReadFile() => new(ReadStatements(0), SpanOf(0));
 
+    /// <summary>The opening tag before was one that writes the expression after it.</summary>
+    private bool _writes;
+
     private List<Statement> ReadStatements(int node)
     {
         var list = new List<Statement>();
@@ -63,13 +66,20 @@ internal sealed partial class PhpReader : Reader
         var span = SpanOf(node);
         switch (Kind(node))
         {
-            case "php_tag" or "php_end_tag" or "empty_statement" or "declare_statement" or "comment" or "named_label_statement" or "goto_statement" or "attribute_list":
+            case "php_tag":
+                _writes = Tree.Bytes(node).SequenceEqual("<?="u8);
+                break;
+            case "expression_statement" when _writes:
+                _writes = false;
+                list.Add(new Output([ReadInner(node)], span));
+                break;
+            case "php_end_tag" or "empty_statement" or "declare_statement" or "comment" or "named_label_statement" or "goto_statement" or "attribute_list":
                 break;
             case "text":
                 list.Add(new Output([new Literal(LiteralKind.Text, Text(node), span)], span));
                 break;
             case "text_interpolation":
-                foreach (var child in Tree.NamedChildren(node))
+                foreach (var child in Tree.Children(node))
                 {
                     AddStatement(child, list);
                 }

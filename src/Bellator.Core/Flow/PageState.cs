@@ -1,0 +1,108 @@
+namespace Bellator.Core.Flow;
+
+/// <summary>
+/// Where in a page the next piece of text stands: follows literal markup as a browser's tokenizer would, as far as it decides how a
+/// value could break out (WHATWG HTML, section 13.2.5, in a simplified form).
+/// </summary>
+internal sealed class PageState
+{
+    private State _state = State.Text;
+    private string _tag = "";
+    private string _element = "";
+
+    private enum State
+    {
+        Text,
+        TagName,
+        InTag,
+        AttributeValue,
+        DoubleQuoted,
+        SingleQuoted,
+        Bare,
+        Script,
+        Comment,
+    }
+
+    /// <summary>How a value that is put in here could break out.</summary>
+    public Position Position => _state switch
+    {
+        State.Text or State.Comment => Position.Html,
+        State.DoubleQuoted or State.SingleQuoted => Position.Attribute,
+        State.Script => Position.Script,
+        _ => Position.Url,
+    };
+
+    /// <summary>A value stands here: where an attribute's value begins, it is one without quotes.</summary>
+    public void Value()
+    {
+        if (_state == State.AttributeValue)
+        {
+            _state = State.Bare;
+        }
+    }
+
+    public void Feed(string text)
+    {
+        for (var i = 0; i < text.Length; i++)
+        {
+            Feed(text, ref i);
+        }
+    }
+
+    private void Feed(string text, ref int i)
+    {
+        var c = text[i];
+        switch (_state)
+        {
+            case State.Text when c == '<':
+                if (string.CompareOrdinal(text, i, "<!--", 0, 4) == 0)
+                {
+                    _state = State.Comment;
+                }
+                else
+                {
+                    _state = State.TagName;
+                    _tag = "";
+                }
+
+                break;
+            case State.Comment when c == '-' && string.CompareOrdinal(text, i, "-->", 0, 3) == 0:
+                _state = State.Text;
+                i += 2;
+                break;
+            case State.TagName when char.IsLetterOrDigit(c) || c is '/' or '!':
+                _tag += char.ToLowerInvariant(c);
+                break;
+            case State.TagName or State.InTag or State.Bare when c == '>':
+                _element = _tag;
+                _state = _element is "script" or "style" ? State.Script : State.Text;
+                break;
+            case State.TagName:
+                _state = State.InTag;
+                break;
+            case State.InTag when c == '=':
+                _state = State.AttributeValue;
+                break;
+            case State.AttributeValue when c == '"':
+                _state = State.DoubleQuoted;
+                break;
+            case State.AttributeValue when c == '\'':
+                _state = State.SingleQuoted;
+                break;
+            case State.AttributeValue when !char.IsWhiteSpace(c):
+                _state = State.Bare;
+                break;
+            case State.Bare when char.IsWhiteSpace(c):
+                _state = State.InTag;
+                break;
+            case State.DoubleQuoted when c == '"':
+            case State.SingleQuoted when c == '\'':
+                _state = State.InTag;
+                break;
+            case State.Script when c == '<' && string.Compare(text, i, "</" + _element, 0, _element.Length + 2, StringComparison.OrdinalIgnoreCase) == 0:
+                _state = State.TagName;
+                _tag = "";
+                break;
+        }
+    }
+}
