@@ -44,5 +44,5 @@ internal sealed partial class FunctionFlow
     /// <summary>A value that a template uses without making it.</summary>
     private Value FromView(string name) => _program.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$')), _function) is { } given
         ? given.Label is null ? given.With(label: name) : given
-        : new Value { Label = name };
+        : Value.Unknown;
 }
