@@ -5,7 +5,7 @@ namespace Bellator.Core.Facts;
 /// <summary>Recognises what a field, column or variable holds by its name, with the word lists of the facts.</summary>
 public sealed class Words(FactBase facts)
 {
-    private readonly Dictionary<string, bool> _passwords = new(StringComparer.Ordinal);
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
     private readonly IReadOnlySet<string> _sensitive = facts.Words("sensitive-column");
@@ -19,15 +19,7 @@ public sealed class Words(FactBase facts)
             return false;
         }
 
-        lock (_passwords)
-        {
-            if (!_passwords.TryGetValue(name, out var known))
-            {
-                _passwords[name] = known = Judge(name);
-            }
-
-            return known;
-        }
+        return _passwords.GetOrAdd(name, Judge);
     }
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>

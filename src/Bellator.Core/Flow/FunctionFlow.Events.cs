@@ -214,7 +214,7 @@ internal sealed partial class FunctionFlow
     private Value HashOf(HashFact hash, Value input, CallSite site)
     {
         var scheme = SchemeOf(hash, site) ?? "";
-        var taints = Value.Union(FieldAccess.DeepTaints(input), input.Text is null ? [] : Value.Union(input.Text.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints)));
+        var taints = Value.Union(FieldAccess.DeepTaints(input), input.Text is null ? [] : input.Text.Taints);
         return Hidden(taints, HashSchemes.IsFast(scheme) ? Hiding.FastHash : Hiding.SlowHash, Position.All, site, scheme);
     }
 

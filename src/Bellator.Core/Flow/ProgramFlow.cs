@@ -15,7 +15,7 @@ public sealed class ProgramFlow
     private const int MaxRounds = 14;
 
     /// <summary>How often a function may be looked at again; in large programs everything depends on everything, and later rounds add little.</summary>
-    private int MaxVisits => Program.Functions.Count < 4000 ? 10 : 5;
+    private int MaxVisits => Program.Functions.Count switch { < 4000 => 10, < 10000 => 5, _ => 3 };
 
     private readonly Summary?[] _summaries;
     private readonly HashSet<int>[] _dependents;

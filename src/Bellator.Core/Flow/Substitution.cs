@@ -52,7 +52,39 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             return taints;
         }
 
-        return Value.Union(taints.SelectMany(Expand));
+        // The way is only put together for what is kept: most of what many calls bring is known already.
+        var list = new List<Taint>(Value.MaxTaints);
+        foreach (var taint in taints)
+        {
+            if (!taint.IsParameter || taint.Origin.Function != function.Id)
+            {
+                Add(list, taint);
+                continue;
+            }
+
+            foreach (var brought in FieldAccess.DeepTaints(Argument(taint.Origin)))
+            {
+                if (list.Count >= Value.MaxTaints)
+                {
+                    return list;
+                }
+
+                if (!list.Exists(t => t.IsAfter(taint, brought)))
+                {
+                    list.Add(taint.After(brought, call, _note));
+                }
+            }
+        }
+
+        return list;
+    }
+
+    private static void Add(List<Taint> list, Taint taint)
+    {
+        if (list.Count < Value.MaxTaints && !list.Exists(t => t.SameAs(taint)))
+        {
+            list.Add(taint);
+        }
     }
 
     /// <summary>What is known of a value apart from where its data comes from, or null if that is nothing.</summary>
@@ -88,7 +120,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
     private static Value WithText(Value value, TextShape text) => new()
     {
         Text = text,
-        Taints = Value.Union(text.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints)),
+        Taints = text.Taints,
         Types = value.Types,
         Fields = value.Fields,
         Label = value.Label,
@@ -119,16 +151,6 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
 
         return [[Piece.Hole(Apply(hole.Taints), hole.At)]];
     });
-
-    private IEnumerable<Taint> Expand(Taint taint)
-    {
-        if (!taint.IsParameter || taint.Origin.Function != function.Id)
-        {
-            return [taint];
-        }
-
-        return FieldAccess.DeepTaints(Argument(taint.Origin)).Select(t => taint.After(t, call, _note));
-    }
 
     private Value Argument(Origin origin)
     {

@@ -177,6 +177,11 @@ public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Alt
     public bool SameAs(Taint other) =>
         Safe == other.Safe && Hiding == other.Hiding && Altered == other.Altered && Guessed == other.Guessed && Origin == other.Origin;
 
+    /// <summary>The same as another taint would be that continues what an argument brings, without making it.</summary>
+    public bool IsAfter(Taint continued, Taint argument) =>
+        Origin == argument.Origin && Safe == (argument.Safe | continued.Safe) && Hiding == (Hiding)Math.Max((int)argument.Hiding, (int)continued.Hiding)
+        && Altered == (argument.Altered || continued.Altered) && Guessed == (argument.Guessed || continued.Guessed);
+
     /// <summary>This, as it continues what another taint describes: used where a parameter meets its argument.</summary>
     public Taint After(Taint argument, Location call, string note)
     {

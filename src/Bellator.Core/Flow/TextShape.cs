@@ -32,7 +32,7 @@ public sealed class Piece
 
     public bool SameAs(Piece other)
     {
-        return Literal == other.Literal && At == other.At && Value.SameTaints(Taints, other.Taints);
+        return ReferenceEquals(this, other) || (Literal == other.Literal && At == other.At && Value.SameTaints(Taints, other.Taints));
     }
 }
 
@@ -50,12 +50,17 @@ public sealed class TextShape
 
     private const int MaxLiteral = 2000;
 
+    private IReadOnlyList<Taint>? _taints;
+
     private TextShape(IReadOnlyList<IReadOnlyList<Piece>> alternatives) => Alternatives = alternatives;
 
     public IReadOnlyList<IReadOnlyList<Piece>> Alternatives { get; }
 
     /// <summary>Nothing stands around the values but signs, such as the percent signs of a search pattern: the statement itself begins elsewhere.</summary>
     public bool IsOnlyWrapping => Alternatives.All(a => a.All(p => p.IsHole || !p.Literal!.Any(char.IsLetter)));
+
+    /// <summary>Origins of all its holes.</summary>
+    public IReadOnlyList<Taint> Taints => _taints ??= CollectTaints();
 
     public bool IsLong => Alternatives.Sum(a => a.Count) > MaxKeptPieces;
 
@@ -96,16 +101,28 @@ public sealed class TextShape
             return left;
         }
 
-        var list = new List<IReadOnlyList<Piece>>(left.Alternatives);
+        if (left.Alternatives.Count >= MaxAlternatives)
+        {
+            return left;
+        }
+
+        List<IReadOnlyList<Piece>>? list = null;
         foreach (var alternative in right.Alternatives)
         {
-            if (list.Count < MaxAlternatives && !list.Exists(a => Same(a, alternative)))
+            var known = list ?? left.Alternatives;
+            var found = false;
+            for (var i = 0; i < known.Count && !found; i++)
             {
-                list.Add(alternative);
+                found = Same(known[i], alternative);
+            }
+
+            if (!found && known.Count < MaxAlternatives)
+            {
+                (list ??= [.. left.Alternatives]).Add(alternative);
             }
         }
 
-        return list.Count == left.Alternatives.Count ? left : new(list);
+        return list is null ? left : new(list);
     }
 
     /// <summary>The shape with every hole replaced by what the function makes of it; itself where nothing changes.</summary>
@@ -185,6 +202,27 @@ public sealed class TextShape
         return forms;
     }
 
+    private IReadOnlyList<Taint> CollectTaints()
+    {
+        IReadOnlyList<Taint> all = [];
+        foreach (var alternative in Alternatives)
+        {
+            foreach (var piece in alternative)
+            {
+                if (piece.Taints.Count > 0 && !ReferenceEquals(piece.Taints, all))
+                {
+                    all = Value.Union(all, piece.Taints);
+                    if (all.Count >= Value.MaxTaints)
+                    {
+                        return all;
+                    }
+                }
+            }
+        }
+
+        return all;
+    }
+
     public bool SameAs(TextShape other)
     {
         if (ReferenceEquals(this, other))
@@ -210,6 +248,11 @@ public sealed class TextShape
 
     private static bool Same(IReadOnlyList<Piece> a, IReadOnlyList<Piece> b)
     {
+        if (ReferenceEquals(a, b))
+        {
+            return true;
+        }
+
         if (a.Count != b.Count)
         {
             return false;

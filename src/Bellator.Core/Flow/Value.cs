@@ -82,7 +82,7 @@ public sealed class Value
             return OfConstant(LiteralKind.Text, only.Literal!);
         }
 
-        return new() { Text = shape, Taints = Union(shape.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints)) };
+        return new() { Text = shape, Taints = shape.Taints };
     }
 
     public Value With(
@@ -241,7 +241,29 @@ public sealed class Value
     }
 
     public static IReadOnlyList<Taint> Union(IReadOnlyList<Taint> left, IReadOnlyList<Taint> right) =>
-        left.Count == 0 ? right : right.Count == 0 || ReferenceEquals(left, right) ? left : Union(left.Concat(right));
+        left.Count == 0 ? right : right.Count == 0 || ReferenceEquals(left, right) || (left.Count >= MaxTaints && right.Count <= MaxTaints) ? left : Merged(left, right);
+
+    /// <summary>The left list itself where the right adds nothing, which is the common case.</summary>
+    private static IReadOnlyList<Taint> Merged(IReadOnlyList<Taint> left, IReadOnlyList<Taint> right)
+    {
+        List<Taint>? list = null;
+        for (var i = 0; i < right.Count && (list?.Count ?? left.Count) < MaxTaints; i++)
+        {
+            var known = false;
+            for (var j = 0; j < left.Count && !known; j++)
+            {
+                known = left[j].SameAs(right[i]);
+            }
+
+            if (!known && !(list?.Exists(t => t.SameAs(right[i])) ?? false))
+            {
+                list ??= [.. left];
+                list.Add(right[i]);
+            }
+        }
+
+        return list ?? left;
+    }
 
     public static IReadOnlyList<Taint> Union(IEnumerable<Taint> taints)
     {
@@ -249,9 +271,13 @@ public sealed class Value
         foreach (var taint in taints)
         {
             list ??= [];
-            if (list.Count < MaxTaints && !list.Exists(t => t.SameAs(taint)))
+            if (!list.Exists(t => t.SameAs(taint)))
             {
                 list.Add(taint);
+                if (list.Count >= MaxTaints)
+                {
+                    break;
+                }
             }
         }
 

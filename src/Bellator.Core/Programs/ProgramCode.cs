@@ -10,7 +10,7 @@ public sealed class ProgramCode
     private readonly Dictionary<string, List<CodeFunction>> _methodsByName = new(StringComparer.OrdinalIgnoreCase);
     private readonly Dictionary<string, List<CodeClass>> _classesByName = new(StringComparer.OrdinalIgnoreCase);
     private readonly Dictionary<string, List<CodeClass>> _classesByShortName = new(StringComparer.OrdinalIgnoreCase);
-    private readonly Dictionary<CodeClass, CodeClass?> _bases = [];
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<CodeClass, CodeClass?> _bases = new();
 
     private ProgramCode(SourceTree tree, IReadOnlyList<FileCode> files, List<CodeFunction> functions, List<CodeClass> classes, int cellCount)
     {
@@ -96,16 +96,7 @@ public sealed class ProgramCode
             return null;
         }
 
-        lock (_bases)
-        {
-            if (!_bases.TryGetValue(type, out var parent))
-            {
-                parent = FindClass(type.Base, type.File);
-                _bases[type] = parent = ReferenceEquals(parent, type) ? null : parent;
-            }
-
-            return parent;
-        }
+        return _bases.GetOrAdd(type, t => FindClass(t.Base!, t.File) is { } parent && !ReferenceEquals(parent, t) ? parent : null);
     }
 
     /// <summary>The method as the class has it: its own, from a trait, or inherited. Where the class only promises it, the first implementation.</summary>
