@@ -89,7 +89,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.Go($"/reviews/{review}/findings");
         var finding = browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].GetAttribute("href")![browser.App.Url.Length..];
         var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
-        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
+        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
         {
             browser.Go(path);
             browser.Find("h1");

@@ -29,7 +29,8 @@ public sealed class ReportTests
         Assert.Equal("a%20b/%C3%A4.php", place["artifactLocation"]!["uri"]!.GetValue<string>());
         Assert.Equal(4, place["region"]!["startLine"]!.GetValue<int>());
         Assert.Contains(result["taxa"]!.AsArray(), t => t!["id"]!.GetValue<string>() == "89" && t["toolComponent"]!["name"]!.GetValue<string>() == "CWE");
-        Assert.Equal("traced", result["properties"]!["certainty"]!.GetValue<string>());
+        Assert.Equal("proved", result["properties"]!["certainty"]!.GetValue<string>());
+        Assert.Equal("' OR 1=1 -- ", result["properties"]!["witness"]!["value"]!.GetValue<string>());
         Assert.Equal("injection", result["properties"]!["area"]!.GetValue<string>());
         Assert.True(result["codeFlows"]![0]!["threadFlows"]![0]!["locations"]!.AsArray().Count >= 2);
         Assert.StartsWith("CVSS:3.1/", result["properties"]!["cvss"]!.GetValue<string>(), StringComparison.Ordinal);

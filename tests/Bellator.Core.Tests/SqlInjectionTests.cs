@@ -82,7 +82,7 @@ public sealed class SqlInjectionTests
             ("lib/find.php", "<?php\nrequire_once __DIR__ . '/db.php';\nfunction find($db, $text) {\n  $like = '%' . $text . '%';\n  return run($db, \"SELECT * FROM t WHERE n LIKE '$like'\");\n}"),
             ("lib/db.php", "<?php\n$db = new PDO('sqlite::memory:');\nfunction run($db, $statement) { return $db->query($statement)->fetchAll(); }"));
         var finding = Assert.Single(result.Findings);
-        Assert.Equal(Checks.Certainty.Traced, finding.Certainty);
+        Assert.Equal(Checks.Certainty.Proved, finding.Certainty);
         Assert.Equal(("lib/find.php", 5), (finding.Path, finding.Region.StartLine));
         Assert.Equal(["index.php", "lib/find.php", "lib/db.php"], finding.Steps.Select(s => s.Path).Distinct().OrderBy(p => p == "index.php" ? 0 : p == "lib/find.php" ? 1 : 2));
         Assert.Equal("source", finding.Steps[0].Kind);

@@ -51,11 +51,14 @@ public sealed class SqlStatement
 
     public IReadOnlyList<SqlSlot> Slots => _slots;
 
+    /// <summary>The text it was read from.</summary>
+    public IReadOnlyList<Piece> Pieces { get; private init; } = [];
+
     public bool Writes => Verb is "INSERT" or "UPDATE" or "REPLACE";
 
     public static SqlStatement Parse(IReadOnlyList<Piece> pieces)
     {
-        var statement = new SqlStatement();
+        var statement = new SqlStatement { Pieces = pieces };
         var quote = '\0';
         foreach (var piece in pieces)
         {

@@ -174,7 +174,8 @@ public static class Audit
             finding.Score,
             [.. finding.Steps.Where(s => s.At.IsKnown).Select(s => new ReportedStep(s.Kind.ToString().ToLowerInvariant(), s.Note, PathOf(s.At), tree.RegionOf(s.At)))],
             [.. finding.Related.Where(r => r.IsKnown && r != finding.At).Select(r => new ReportedPlace(PathOf(r), tree.RegionOf(r)))],
-            prints.Of(finding));
+            prints.Of(finding),
+            finding.Witness);
     }
 
     private static void OnLargeStack(Action action) => OnLargeStacks(1, action);

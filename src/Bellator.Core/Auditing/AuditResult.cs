@@ -18,7 +18,8 @@ public sealed record ReportedFinding(
     double Score,
     IReadOnlyList<ReportedStep> Steps,
     IReadOnlyList<ReportedPlace> Related,
-    string Fingerprint)
+    string Fingerprint,
+    Application.Witness? Witness = null)
 {
     public Check Check => CheckList.Find(CheckId) ?? throw new InvalidOperationException("no such check: " + CheckId);
 }

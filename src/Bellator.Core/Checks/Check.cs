@@ -65,6 +65,10 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
     public static Certainty CertaintyOf(Taint taint, bool guessed) =>
         guessed || taint.Guessed || taint.Origin.Kind != OriginKind.Request ? Certainty.Matched : Certainty.Traced;
 
+    /// <summary>Traced becomes proved with a witness, if the value arrives as it was sent.</summary>
+    public static Certainty WithWitness(Certainty certainty, Application.Witness? witness, Taint taint) =>
+        certainty == Certainty.Traced && witness is not null && !taint.Altered ? Certainty.Proved : certainty;
+
     /// <summary>The way of a taint, ending at a place.</summary>
     public static IReadOnlyList<FindingStep> Steps(Taint taint, Location end, string note)
     {

@@ -32,6 +32,9 @@ public sealed class Finding
     /// <summary>The way of the value from its source to its sink; empty for a local pattern.</summary>
     public IReadOnlyList<FindingStep> Steps { get; init; } = [];
 
+    /// <summary>The concrete thing that shows the weakness, where one could be made.</summary>
+    public Application.Witness? Witness { get; init; }
+
     public IReadOnlyList<Location> Related { get; init; } = [];
 
     /// <summary>CWE numbers of this finding in addition to the check's.</summary>

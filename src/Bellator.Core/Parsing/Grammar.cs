@@ -13,6 +13,7 @@ public sealed class Grammar
     private static readonly Lazy<Grammar> Python = new(() => new Grammar(Native.tree_sitter_python()));
     private static readonly Lazy<Grammar> Ruby = new(() => new Grammar(Native.tree_sitter_ruby()));
     private static readonly Lazy<Grammar> CSharp = new(() => new Grammar(Native.tree_sitter_c_sharp()));
+    private static readonly Lazy<Grammar> Sql = new(() => new Grammar(Native.tree_sitter_sql()));
     private readonly string[] _symbols;
     private readonly Dictionary<string, byte> _fields = new(StringComparer.Ordinal);
 
@@ -43,6 +44,7 @@ public sealed class Grammar
         Language.Python => Python.Value,
         Language.Ruby => Ruby.Value,
         Language.CSharp => CSharp.Value,
+        Language.Sql => Sql.Value,
         _ => throw new ArgumentOutOfRangeException(nameof(language), language, "no grammar"),
     };
 

@@ -96,4 +96,7 @@ internal static partial class Native
 
     [LibraryImport(Library)]
     internal static partial nint tree_sitter_c_sharp();
+
+    [LibraryImport(Library)]
+    internal static partial nint tree_sitter_sql();
 }

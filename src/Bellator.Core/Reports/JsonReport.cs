@@ -43,6 +43,7 @@ public static class JsonReport
         ["score"] = finding.Score,
         ["vector"] = finding.Check.Vector,
         ["fingerprint"] = finding.Fingerprint,
+        ["witness"] = finding.Witness is { } w ? new JsonObject { ["kind"] = w.Kind, ["value"] = w.Value, ["ordinary"] = w.Ordinary, ["crafted"] = w.Crafted, ["explanation"] = w.Explanation } : null,
         ["steps"] = new JsonArray([.. finding.Steps.Select(s => new JsonObject { ["what"] = StepText.Of(s), ["path"] = s.Path, ["line"] = s.Region.StartLine })]),
     };
 }

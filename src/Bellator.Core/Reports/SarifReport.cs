@@ -146,6 +146,18 @@ public static class SarifReport
                 ["cvssScore"] = finding.Score,
             },
         };
+        if (finding.Witness is { } witness)
+        {
+            result["properties"]!["witness"] = new JsonObject
+            {
+                ["kind"] = witness.Kind,
+                ["value"] = witness.Value,
+                ["ordinary"] = witness.Ordinary,
+                ["crafted"] = witness.Crafted,
+                ["explanation"] = witness.Explanation,
+            };
+        }
+
         if (verdict is not null)
         {
             result["suppressions"] = new JsonArray(new JsonObject { ["kind"] = "external", ["status"] = "accepted", ["justification"] = verdict.Verdict + ": " + verdict.Reason });

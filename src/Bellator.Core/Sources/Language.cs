@@ -18,6 +18,9 @@ public enum Language
     Jinja,
     Blade,
     Razor,
+
+    /// <summary>Statements that are built to be compared; schemas.</summary>
+    Sql,
 }
 
 public static class Languages

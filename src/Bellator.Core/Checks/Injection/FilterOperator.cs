@@ -33,6 +33,8 @@ public sealed class FilterOperator : SinkCheck
         _ => "Make it text, String(value), refuse anything but a string, or check the body with a schema before the query. With Mongoose also set sanitizeFilter.",
     };
 
+    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => Application.ValueWitness.Operator(taint);
+
     /// <summary>Path parts, headers and texts put together are never objects.</summary>
     protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) =>
         taint.Origin.Part is "body" or "query" or "form" or "input" && value.Text is null && (taint.Safe & Position.Object) == 0 && !(taint.Origin.Part == "query" && happening.Function.File.Source.Language == Sources.Language.Python);

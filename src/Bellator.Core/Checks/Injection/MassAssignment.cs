@@ -77,6 +77,7 @@ public sealed class MassAssignment : Check
         // Where the fields were chosen, if they were.
         At = subject.Length > 0 && taint.Trace.Steps().LastOrDefault(s => s.Kind == StepKind.Checked) is { } chosen ? chosen.At : happening.Place,
         Certainty = CheckContext.CertaintyOf(taint, happening.Guessed),
+        Witness = Application.ValueWitness.Assignment(subject.Length > 0 ? subject : null),
         Message = message,
         Steps = CheckContext.Steps(taint, happening.At, "saved as a record"),
         Related = [happening.At],

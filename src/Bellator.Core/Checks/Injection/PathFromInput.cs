@@ -34,4 +34,6 @@ public sealed class PathFromInput : SinkCheck
         "csharp" => "Take Path.GetFileName(name), or compare Path.GetFullPath(path) with the folder and a separator.",
         _ => "Take path.basename(name), or resolve the path and compare its start with the folder and a separator.",
     };
+
+    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => Application.ValueWitness.File(value, taint);
 }

@@ -35,6 +35,8 @@ public sealed class RedirectFromInput : SinkCheck
         _ => "Accept only paths that begin with one slash and no second, or names from a fixed list of pages.",
     };
 
+    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => Application.ValueWitness.Redirect(value, taint);
+
     protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) =>
         value.Text is null || value.Text.Alternatives.Any(a => !IsFixedStart(a) && a.Any(p => p.IsHole && p.Taints.Contains(taint)));
 

@@ -33,13 +33,15 @@ public abstract class SinkCheck : Check
                 continue;
             }
 
-            var best = open.OrderBy(t => t.Guessed).First();
+            var best = open.OrderBy(t => t.Guessed).ThenBy(t => t.Altered).First();
+            var witness = WitnessFor(happening, value, best);
             var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
             yield return new Finding
             {
                 Check = this,
                 At = PlaceOf(happening, value, best),
-                Certainty = CheckContext.CertaintyOf(best, happening.Guessed),
+                Certainty = CheckContext.WithWitness(CheckContext.CertaintyOf(best, happening.Guessed), witness, best),
+                Witness = witness,
                 Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {Happens}.",
                 Steps = CheckContext.Steps(best, happening.At, LastStep),
                 Related = [happening.At],
@@ -47,6 +49,9 @@ public abstract class SinkCheck : Check
             };
         }
     }
+
+    /// <summary>What shows the weakness, if it can be made.</summary>
+    protected virtual Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => null;
 
     /// <summary>Where a change would mend it: where the value was put into a text, else the place itself.</summary>
     protected virtual Sources.Location PlaceOf(FlowEvent happening, Value value, Taint taint) => happening.Place;

@@ -42,16 +42,17 @@ public sealed class SqlInjection : Check
                     var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain).ToList();
                     if (open.Count > 0)
                     {
-                        yield return Found(happening, slot, open);
+                        yield return Found(happening, statement, slot, open);
                     }
                 }
             }
         }
     }
 
-    private Finding Found(FlowEvent happening, SqlSlot slot, List<Taint> open)
+    private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {
-        var best = open.OrderBy(t => t.Guessed).First();
+        var best = open.OrderBy(t => t.Guessed).ThenBy(t => t.Altered).First();
+        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & Position.SqlText) != 0);
         var place = slot.Hole!.At.IsKnown ? slot.Hole.At : happening.At;
         var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
         var verb = open.Count == 1 ? "stands" : "stand";
@@ -59,7 +60,8 @@ public sealed class SqlInjection : Check
         {
             Check = this,
             At = place,
-            Certainty = CheckContext.CertaintyOf(best, happening.Guessed),
+            Certainty = CheckContext.WithWitness(CheckContext.CertaintyOf(best, happening.Guessed), witness, best),
+            Witness = witness,
             Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {verb} in a statement {Where(slot, best)}.",
             Steps = CheckContext.Steps(best, happening.At, "sent to the database"),
             Related = [happening.At],

@@ -1,0 +1,91 @@
+using System.Text;
+using System.Text.Json;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Application;
+
+/// <summary>Witnesses that are checked by resolving an address or path, and bodies that a request can carry.</summary>
+public static class ValueWitness
+{
+    private const string Site = "https://fernhollow.example/here/page";
+    private const string Elsewhere = "elsewhere.example";
+    private const string Folder = "/srv/application/";
+
+    /// <summary>An address that leaves the site, if the text allows one.</summary>
+    public static Witness? Redirect(Value value, Taint taint)
+    {
+        foreach (var pieces in Forms(value))
+        {
+            foreach (var crafted in (ReadOnlySpan<string>)[$"https://{Elsewhere}/", $"//{Elsewhere}/", $"/{Elsewhere}/", $"@{Elsewhere}/", $".{Elsewhere}/"])
+            {
+                var plain = Address(Fill(pieces, taint, "things"));
+                var changed = Address(Fill(pieces, taint, crafted));
+                if (Uri.TryCreate(new Uri(Site), changed, out var target) && target.Host.EndsWith(Elsewhere, StringComparison.Ordinal))
+                {
+                    return new Witness("address", crafted, plain, changed, $"From {Site} the second address leads to {target.Host}.");
+                }
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A name that leaves the folder in which an ordinary one stays.</summary>
+    public static Witness? File(Value value, Taint taint)
+    {
+        const string Crafted = "../../../settings";
+        foreach (var pieces in Forms(value))
+        {
+            var plain = Fill(pieces, taint, "report");
+            var changed = Fill(pieces, taint, Crafted);
+            var inside = Path.GetDirectoryName(Path.GetFullPath(plain, Folder)) ?? Folder;
+            var reached = Path.GetFullPath(changed, Folder);
+            if (!reached.StartsWith(inside.TrimEnd('/') + "/", StringComparison.Ordinal))
+            {
+                return new Witness("file", Crafted, plain, changed, $"Resolved below {Folder}, the second name is {reached}, outside of {inside}.");
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A body in which an operator stands where a text was meant.</summary>
+    public static Witness? Operator(Taint taint)
+    {
+        if (taint.Origin.Name is not { } name || taint.Origin.Part is not ("body" or "input" or "form" or "query"))
+        {
+            return null;
+        }
+
+        string Body(object value) => JsonSerializer.Serialize(new Dictionary<string, object> { [name] = value });
+        var crafted = new Dictionary<string, object?> { ["$ne"] = null };
+        return taint.Origin.Part is "query" or "form"
+            ? new Witness("body", $"{name}[$ne]=", $"{name}=elm", $"{name}[$ne]=", "Read with brackets, the second form makes an object with an operator; the filter then holds for every record that has a value.")
+            : new Witness("body", JsonSerializer.Serialize(crafted), Body("elm"), Body(crafted), "The second body makes the value an object with an operator; the filter then holds for every record that has a value.");
+    }
+
+    /// <summary>A body that sets a column which the form does not show.</summary>
+    public static Witness Assignment(string? column)
+    {
+        var ordinary = new Dictionary<string, object> { ["name"] = "elm" };
+        var crafted = new Dictionary<string, object>(ordinary) { [column ?? "role"] = "admin" };
+        return new Witness("body", column ?? "role", JsonSerializer.Serialize(ordinary), JsonSerializer.Serialize(crafted), column is null
+            ? "Whatever the body names is taken over; a role is only one of the columns that it could name."
+            : $"“{column}” is taken over from the body like the fields of the form.");
+    }
+
+    private static IEnumerable<IReadOnlyList<Piece>> Forms(Value value) => value.Text?.Alternatives ?? [[Piece.Hole(value.Taints, Sources.Location.None)]];
+
+    private static string Address(string text) => text.StartsWith("location:", StringComparison.OrdinalIgnoreCase) ? text["location:".Length..].Trim() : text.Trim();
+
+    private static string Fill(IReadOnlyList<Piece> pieces, Taint taint, string value)
+    {
+        var text = new StringBuilder();
+        foreach (var piece in pieces)
+        {
+            text.Append(!piece.IsHole ? piece.Literal : piece.Taints.Any(t => t.SameAs(taint)) ? value : "a");
+        }
+
+        return text.ToString();
+    }
+}

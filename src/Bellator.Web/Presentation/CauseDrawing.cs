@@ -1,0 +1,58 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Encodings.Web;
+using Bellator.Core.Auditing;
+using Microsoft.AspNetCore.Html;
+
+namespace Bellator.Web.Presentation;
+
+/// <summary>Draws the flows of a cause: where values come in on the left, the places where they could be cut in the middle, the end on the right.</summary>
+public static class CauseDrawing
+{
+    private const int Row = 30;
+    private const int Width = 880;
+    private const int Middle = 470;
+    private const int Right = 700;
+    private const int MostShown = 12;
+
+    public static IHtmlContent Draw(Cause cause, Func<CauseFlow, string> link)
+    {
+        var flows = cause.Flows.Take(MostShown).ToList();
+        var mends = flows.Select(f => f.Mend).Distinct().ToList();
+        var height = Math.Max(flows.Count, mends.Count) * Row + 14;
+        var end = height / 2.0;
+        var svg = new StringBuilder();
+        svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"cause\" viewBox=\"0 0 {Width} {height}\" role=\"group\" aria-label=\"{Encode(Describe(cause))}\">");
+        for (var i = 0; i < flows.Count; i++)
+        {
+            var y = YOf(i, flows.Count, height);
+            var mend = YOf(mends.IndexOf(flows[i].Mend), mends.Count, height);
+            var line = flows[i].Finding.Certainty.ToString().ToLowerInvariant();
+            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"way {line}\" d=\"M 262 {y:0.#} C 350 {y:0.#}, 380 {mend:0.#}, {Middle} {mend:0.#}\"/>");
+            svg.Append(CultureInfo.InvariantCulture, $"<a href=\"{Encode(link(flows[i]))}\"><circle class=\"from\" cx=\"256\" cy=\"{y:0.#}\" r=\"5\"/><text class=\"place\" text-anchor=\"end\" x=\"244\" y=\"{y + 4:0.#}\">{Encode(Short(flows[i].Source))}</text></a>");
+        }
+
+        for (var i = 0; i < mends.Count; i++)
+        {
+            var y = YOf(i, mends.Count, height);
+            var best = mends[i] == cause.Cut && cause.CutCount > 1 ? " best" : "";
+            svg.Append(CultureInfo.InvariantCulture, $"<path class=\"way\" d=\"M {Middle} {y:0.#} C {Middle + 90} {y:0.#}, {Right - 80} {end:0.#}, {Right} {end:0.#}\"/>");
+            svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"cut{best}\" cx=\"{Middle}\" cy=\"{y:0.#}\" r=\"6\"/><text class=\"place above\" text-anchor=\"end\" x=\"{Middle + 8}\" y=\"{y - 10:0.#}\">{Encode(Short(mends[i]))}</text>");
+        }
+
+        svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"end\" cx=\"{Right}\" cy=\"{end:0.#}\" r=\"6\"/><text class=\"place\" x=\"{Right + 14}\" y=\"{end + 4:0.#}\">{Encode(Short(cause.Sink))}</text></svg>");
+        return new HtmlString(svg.ToString());
+    }
+
+    private static string Describe(Cause cause) => $"{cause.Flows.Count} ways to {cause.Sink}; a change at {cause.Cut} mends {cause.CutCount}";
+
+    private static double YOf(int index, int count, int height) => height * (index + 0.5) / count + 3;
+
+    private static string Short(CodePlace place)
+    {
+        var text = place.ToString();
+        return text.Length <= 34 ? text : "…" + text[^33..];
+    }
+
+    private static string Encode(string text) => HtmlEncoder.Default.Encode(text);
+}
