@@ -170,6 +170,7 @@ public sealed class InjectionTests
     [InlineData("import { Controller, Get, Query } from '@nestjs/common'; import { DataSource } from 'typeorm';\n@Controller('x') export class C { constructor(private dataSource: DataSource) {} @Get() find(@Query('q') q: string) { return this.dataSource.query('SELECT * FROM t WHERE a = $1', [q]); } }", null)]
     [InlineData("import Koa from 'koa'; import Router from '@koa/router'; import { exec } from 'child_process';\nconst r = new Router(); r.get('/', async (ctx) => { exec('ls ' + ctx.query.d); });", "injection/command")]
     [InlineData("import Fastify from 'fastify'; import { exec } from 'child_process';\nconst app = Fastify(); app.get('/', async (request, reply) => { exec('ls ' + request.query.d); });", "injection/command")]
+    [InlineData("import { useParams } from 'x';\nexport default async function Page({ params }: any) { const note = await load(); return <div dangerouslySetInnerHTML={{ __html: '<b>fixed</b>' }} />; }", null)]
     [InlineData("export default defineEventHandler(async (event) => { const { to } = getQuery(event); return sendRedirect(event, to); });", "injection/redirect")]
     public void TypeScript_frameworks(string code, string? expected) => Check("server/api/x.ts", code, expected);
 

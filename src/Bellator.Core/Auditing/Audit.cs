@@ -35,6 +35,9 @@ public static class Audit
 
     private const double ReadingShare = 0.45;
 
+    /// <summary>Begins the note on a file that broke a reader.</summary>
+    public const string UnreadNote = "an internal error kept this file from being audited; please report it";
+
     /// <exception cref="OperationCanceledException">It was cancelled.</exception>
     public static AuditResult Run(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress = null, CancellationToken cancel = default)
     {
@@ -52,6 +55,11 @@ public static class Audit
         var program = ProgramCode.Build(tree, files);
         var flow = new ProgramFlow(program, options.Facts);
         flow.Run(share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
+        foreach (var (function, reason) in flow.Failed)
+        {
+            notes.Add(new AuditNote(function.File.Source.Path, $"{UnreadNote} (in “{function}”): {reason}"));
+        }
+
         if (flow.BoundedFunctions > 0)
         {
             notes.Add(new AuditNote("", $"{flow.BoundedFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));
@@ -122,7 +130,22 @@ public static class Audit
             return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
         }
 
-        var unit = Reader.Read(tree, hosted, file);
+        FileUnit unit;
+        try
+        {
+            unit = Reader.Read(tree, hosted, file);
+        }
+        catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+        {
+            // One file that a reader fails on must not cost the audit of the others; the note asks for a report.
+            lock (gate)
+            {
+                notes.Add(new AuditNote(file.Path, $"{UnreadNote}: {e.GetType().Name} {e.Message}"));
+            }
+
+            return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
+        }
+
         if (unit.ErrorCount > 0 || unit.CutCount > 0)
         {
             lock (gate)

@@ -208,7 +208,7 @@ internal sealed partial class FunctionFlow
                 EvaluateReturn(instruction.A, _function.BlockOf[index]);
                 return Value.Unknown;
             case Op.Opaque:
-                return EvaluateOpaque(in instruction);
+                return EvaluateOpaque(index, in instruction);
             default:
                 return Value.Unknown;
         }
@@ -548,10 +548,20 @@ internal sealed partial class FunctionFlow
         return new Value { Targets = [function] };
     }
 
-    private Value EvaluateOpaque(in Instruction instruction)
+    private Value EvaluateOpaque(int index, in Instruction instruction)
     {
         IReadOnlyList<Taint> taints = [];
-        if (instruction.Text != "markup")
+        if (instruction.Text == "markup")
+        {
+            foreach (var operand in _function.List(instruction))
+            {
+                if (operand.Name is { } attribute && _facts.Setter("markup", attribute) is { } fact)
+                {
+                    ApplyFact(fact, new CallSite(index, Value.Unknown, [Get(operand.Value)], [operand.Value]), false);
+                }
+            }
+        }
+        else
         {
             foreach (var operand in _function.List(instruction))
             {

@@ -23,6 +23,7 @@ public sealed class ProgramFlow
     private readonly Dictionary<StoreKey, Value> _stores = [];
     private readonly Dictionary<StoreKey, HashSet<int>> _readers = [];
     private readonly Dictionary<string, SortedSet<int>> _sharedIn = new(StringComparer.Ordinal);
+    private readonly Dictionary<CodeFunction, string> _failed = [];
     private readonly int[] _visits;
     private readonly bool[] _called;
     private readonly HashSet<int> _dirty = [];
@@ -63,6 +64,9 @@ public sealed class ProgramFlow
 
     /// <summary>Functions whose analysis stopped at a bound; their results are coarser.</summary>
     public int BoundedFunctions { get; private set; }
+
+    /// <summary>Functions that broke the analysis, and how: nothing is known of them, and the reviewer is told.</summary>
+    public IReadOnlyDictionary<CodeFunction, string> Failed => _failed;
 
     /// <param name="progress">Told the share done, from 0 to 1, a few times each round.</param>
     public void Run(Action<double>? progress, CancellationToken cancel)
@@ -285,7 +289,17 @@ public sealed class ProgramFlow
 
     private void Analyse(CodeFunction function)
     {
-        var summary = new FunctionFlow(this, function).Analyse();
+        Summary summary;
+        try
+        {
+            summary = new FunctionFlow(this, function).Analyse();
+        }
+        catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+        {
+            _failed[function] = $"{e.GetType().Name} {e.Message}";
+            summary = Summary.Empty;
+        }
+
         var known = _summaries[function.Id];
         _summaries[function.Id] = summary;
         if ((known is null || !summary.SameAs(known)) && _dependents[function.Id] is { } dependents)
