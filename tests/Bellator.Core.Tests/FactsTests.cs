@@ -28,6 +28,39 @@ public sealed class FactsTests : IDisposable
         Assert.Contains("quarry", error.Message, StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData("library: x\nlanguage: cobol\n", "line 2", "cobol")]
+    [InlineData("library: x\nlanguage: php\ncalls:\n  f: { escape: { value: 0, for: [sql-txt] } }\n", "line 4", "sql-txt")]
+    [InlineData("library: x\nlanguage: php\ncalls:\n  f: { clean: number }\n  g: { sinks: [{ kind: shell, at: 0 }] }\n", "line 5", "shell")]
+    [InlineData("library: x\nlanguage: php\ncalls:\n  f: { source: everywhere }\n", "line 4", "everywhere")]
+    public void A_word_that_nothing_knows_is_an_error_too(string text, string line, string word)
+    {
+        File.WriteAllText(Path.Combine(_folder, "bad.yaml"), text);
+        var error = Assert.Throws<FactsException>(() => FactBase.Load(_folder));
+        Assert.Contains(line, error.Message, StringComparison.Ordinal);
+        Assert.Contains(word, error.Message, StringComparison.Ordinal);
+    }
+
+    /// <summary>docs/facts.schema.json is made from the classes that read facts; BELLATOR_REFRESH=1 writes it anew.</summary>
+    [Fact]
+    public void The_schema_is_that_of_the_files()
+    {
+        var settings = new NJsonSchema.Generation.SystemTextJsonSchemaGeneratorSettings
+        {
+            SerializerOptions = new() { PropertyNamingPolicy = System.Text.Json.JsonNamingPolicy.CamelCase },
+            AlwaysAllowAdditionalObjectProperties = false,
+            UseXmlDocumentation = false,
+        };
+        var schema = NJsonSchema.JsonSchema.FromType<FactsFile>(settings).ToJson().ReplaceLineEndings("\n") + "\n";
+        var path = Path.Combine(OwnSourceTests.ProjectFolder(), "docs", "facts.schema.json");
+        if (Environment.GetEnvironmentVariable("BELLATOR_REFRESH") is not null)
+        {
+            File.WriteAllText(path, schema);
+        }
+
+        Assert.Equal(File.ReadAllText(path), schema);
+    }
+
     [Fact]
     public void A_missing_folder_is_a_clear_error() => Assert.Throws<FactsException>(() => FactBase.Load(Path.Combine(_folder, "none")));
 }

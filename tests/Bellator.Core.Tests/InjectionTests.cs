@@ -138,6 +138,7 @@ public sealed class InjectionTests
     [InlineData("use Illuminate\\Http\\Request; class Thing extends \\Illuminate\\Database\\Eloquent\\Model { protected $guarded = []; } class C { public function store(Request $request) { return Thing::create($request->all()); } }", "injection/mass-assignment")]
     [InlineData("use Illuminate\\Http\\Request; class Thing extends \\Illuminate\\Database\\Eloquent\\Model { protected $fillable = ['name', 'phone']; } class C { public function store(Request $request) { return Thing::create($request->all()); } }", null)]
     [InlineData("use Illuminate\\Http\\Request; class Thing extends \\Illuminate\\Database\\Eloquent\\Model { protected $guarded = []; } class C { public function store(Request $request) { return Thing::create($request->only(['name'])); } }", null)]
+    [InlineData("use Psr\\Http\\Message\\ServerRequestInterface; class C { private \\PDO $db; function show(ServerRequestInterface $request) { return $this->db->query('SELECT * FROM t WHERE a = ' . $request->getQueryParams()['a']); } }", "injection/sql")]
     [InlineData("use Illuminate\\Http\\Request; class C { public function find(Request $request) { return Thing::whereRaw('a = ' . $request->a)->get(); } }", "injection/sql")]
     public void Php_frameworks(string body, string? expected) => Check("app/C.php", "<?php\n" + body + "\n", expected);
 
@@ -170,13 +171,18 @@ public sealed class InjectionTests
     [InlineData("import { Controller, Get, Query } from '@nestjs/common'; import { DataSource } from 'typeorm';\n@Controller('x') export class C { constructor(private dataSource: DataSource) {} @Get() find(@Query('q') q: string) { return this.dataSource.query('SELECT * FROM t WHERE a = $1', [q]); } }", null)]
     [InlineData("import Koa from 'koa'; import Router from '@koa/router'; import { exec } from 'child_process';\nconst r = new Router(); r.get('/', async (ctx) => { exec('ls ' + ctx.query.d); });", "injection/command")]
     [InlineData("import Fastify from 'fastify'; import { exec } from 'child_process';\nconst app = Fastify(); app.get('/', async (request, reply) => { exec('ls ' + request.query.d); });", "injection/command")]
+    [InlineData("import { Pool } from 'pg'; const pool = new Pool();\nexport async function POST(request: Request) { const { name } = await request.json(); await pool.query(`DELETE FROM t WHERE a = '${name}'`); }", "injection/sql", "app/api/x/route.ts")]
+    [InlineData("import { Pool } from 'pg'; const pool = new Pool();\nexport async function GET(request: Request) { const a = new URL(request.url).searchParams.get('a'); return Response.json(await pool.query(`SELECT * FROM t WHERE a = '${a}'`)); }", "injection/sql", "app/api/x/route.ts")]
+    [InlineData("import { Pool } from 'pg'; const pool = new Pool();\nexport async function GET(request: Request) { const a = new URL(request.url).searchParams.get('a'); return Response.json(await pool.query('SELECT * FROM t WHERE a = $1', [a])); }", null, "app/api/x/route.ts")]
     [InlineData("import { useParams } from 'x';\nexport default async function Page({ params }: any) { const note = await load(); return <div dangerouslySetInnerHTML={{ __html: '<b>fixed</b>' }} />; }", null)]
     [InlineData("export default defineEventHandler(async (event) => { const { to } = getQuery(event); return sendRedirect(event, to); });", "injection/redirect")]
-    public void TypeScript_frameworks(string code, string? expected) => Check("server/api/x.ts", code, expected);
+    public void TypeScript_frameworks(string code, string? expected, string path = "server/api/x.ts") => Check(path, code, expected);
 
     [Theory]
     [InlineData("views/a.ejs", "<p><%- name %></p>", "views/a.js", "const app = require('express')(); app.get('/', (req, res) => res.render('a', { name: req.query.n }));", "injection/page-output")]
     [InlineData("views/a.ejs", "<p><%= name %></p>", "views/a.js", "const app = require('express')(); app.get('/', (req, res) => res.render('a', { name: req.query.n }));", null)]
+    [InlineData("views/a.hbs", "{{#if n}}<p>{{{ name }}}</p>{{/if}}", "views/a.js", "const app = require('express')(); app.get('/', (req, res) => res.render('a', { name: req.query.n }));", "injection/page-output")]
+    [InlineData("views/a.hbs", "{{#if n}}<p>{{ name }}</p>{{/if}}", "views/a.js", "const app = require('express')(); app.get('/', (req, res) => res.render('a', { name: req.query.n }));", null)]
     [InlineData("templates/a.html", "{% if x %}<p>{{ name|safe }}</p>{% endif %}", "app.py", "from flask import Flask, request, render_template\napp = Flask('a')\n@app.get('/')\ndef a():\n    return render_template('a.html', name=request.args['n'])\n", "injection/page-output")]
     [InlineData("templates/a.html", "{% if x %}<p>{{ name }}</p>{% endif %}", "app.py", "from flask import Flask, request, render_template\napp = Flask('a')\n@app.get('/')\ndef a():\n    return render_template('a.html', name=request.args['n'])\n", null)]
     [InlineData("templates/a.html", "{% for t in things %}<p>{{ t.note|safe }}</p>{% endfor %}", "app.py", "from flask import Flask, request, render_template\nimport sqlite3\napp = Flask('a')\n@app.get('/')\ndef a():\n    return render_template('a.html', things=sqlite3.connect('x').execute('SELECT * FROM t').fetchall())\n", "injection/page-output")]

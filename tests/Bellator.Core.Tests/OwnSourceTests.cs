@@ -16,7 +16,7 @@ public sealed class OwnSourceTests
         Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Audit.UnreadNote, StringComparison.Ordinal));
     }
 
-    private static string ProjectFolder()
+    internal static string ProjectFolder()
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
         while (folder is not null && !File.Exists(Path.Combine(folder.FullName, "Bellator.slnx")))

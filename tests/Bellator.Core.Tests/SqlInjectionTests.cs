@@ -43,6 +43,13 @@ public sealed class SqlInjectionTests
     [InlineData("$a = str_replace('`', '``', $_GET['a']); $db->query(\"SELECT * FROM `$a` WHERE b = 1\");", false)]
     [InlineData("$a = str_replace(\"'\", \"''\", $_GET['a']); $db->query(\"SELECT * FROM t WHERE a = '$a'\");", false)]
     [InlineData("$q = $c ? '`' : '\"'; $n = $q . 'name' . $q; $a = $db->real_escape_string($_GET['a']); $db->query('SELECT ' . $n . \" FROM t WHERE a = '$a'\");", false)]
+    [InlineData("$a = preg_replace('/[^a-z_]+/', '', $_GET['a']); $db->query(\"SELECT * FROM t ORDER BY $a\");", false)]
+    [InlineData("$a = preg_replace('/[a-z_]+/', '', $_GET['a']); $db->query(\"SELECT * FROM t ORDER BY $a\");", true)]
+    [InlineData("foreach ($_POST as $k => $v) { $db->query(\"UPDATE t SET $k = 1\"); }", true)]
+    // An escaper with a case in which there is nothing to escape; a test before a call that never comes back.
+    [InlineData("function esc($db, $s) { if (!$db) { return $s; } return $db->real_escape_string($s); } $a = esc($db, $_GET['a']); $db->query(\"SELECT * FROM t WHERE a = '$a'\");", false)]
+    [InlineData("function fail($m) { echo $m; exit; } if (!in_array($_GET['s'], ['a', 'b'])) { fail('no'); } $db->query('SELECT * FROM t ORDER BY ' . $_GET['s']);", false)]
+    [InlineData("function note($m) { echo $m; } if (!in_array($_GET['s'], ['a', 'b'])) { note('no'); } $db->query('SELECT * FROM t ORDER BY ' . $_GET['s']);", true)]
     // Bound values are never part of the text.
     [InlineData("$st = $db->prepare('SELECT * FROM t WHERE a = ?'); $st->bind_param('s', $_GET['a']); $st->execute();", false)]
     [InlineData("$st = $db->prepare(\"SELECT * FROM t WHERE a = '$_GET[a]'\"); $st->execute();", true)]

@@ -87,7 +87,7 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
 
     public static string Describe(Origin origin) => origin.Kind switch
     {
-        OriginKind.Request when origin.Name is null => $"the request's {PartName(origin.Part)}",
+        OriginKind.Request when origin.Name is null or Origin.AnyName => $"the request's {PartName(origin.Part)}",
         OriginKind.Request => $"“{origin.Name}” from the request's {PartName(origin.Part)}",
         OriginKind.Parameter => $"the parameter “{origin.Name}”",
         _ => $"the column “{origin.Name}”",

@@ -179,9 +179,12 @@ public sealed class FactBase
 
     private static FactsFile Parse(IDeserializer deserializer, TextReader reader, string name)
     {
+        var text = reader.ReadToEnd();
         try
         {
-            return deserializer.Deserialize<FactsFile>(reader) ?? throw new FactsException($"{name}: the file is empty");
+            var file = deserializer.Deserialize<FactsFile>(text) ?? throw new FactsException($"{name}: the file is empty");
+            FactsCheck.Check(file, name, text);
+            return file;
         }
         catch (YamlException e)
         {

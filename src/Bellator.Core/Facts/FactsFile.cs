@@ -113,6 +113,9 @@ public sealed class CallFact
     /// <summary>Replaces one text by another: arguments what, by what, in what. Doubling a quote, or putting a backslash before it, escapes it.</summary>
     public List<int> Replace { get; set; } = [];
 
+    /// <summary>Replaces what a pattern finds: arguments pattern, by what, in what. Where it finds all but harmless signs, the result is harmless.</summary>
+    public List<int> Strip { get; set; } = [];
+
     public JoinFact? Join { get; set; }
 
     public QueryFact? Query { get; set; }

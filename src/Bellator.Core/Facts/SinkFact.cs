@@ -65,6 +65,9 @@ public sealed class EntryFact
     /// <summary>It has one of these names; an asterisk at the end stands for the rest.</summary>
     public List<string> Names { get; set; } = [];
 
+    /// <summary>Its file's path ends like one of these.</summary>
+    public List<string> Files { get; set; } = [];
+
     /// <summary>It is marked public, or not marked private.</summary>
     public bool Public { get; set; }
 

@@ -38,7 +38,7 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
 
     private EntryFact? Find(CodeFunction function)
     {
-        if (function.IsTopLevel || function.Name.Length == 0)
+        if (function.IsTopLevel || function.Name.Length == 0 || function.Name is "constructor" or "__construct")
         {
             return null;
         }
@@ -61,6 +61,11 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
             return false;
         }
 
+        if (entry.Files.Count > 0 && !entry.Files.Exists(f => ("/" + function.File.Source.Path).EndsWith(f, StringComparison.Ordinal)))
+        {
+            return false;
+        }
+
         if (entry.First is { } first && (function.Parameters.Count == 0 || function.Parameters[0].Name.TrimStart('$') != first))
         {
             return false;
@@ -71,7 +76,7 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
             return false;
         }
 
-        if (entry.Public && (function.Name is "constructor" or "__construct" || function.IsStatic || function.Annotations.Any(a => a.Name is "private" or "protected" or "internal")
+        if (entry.Public && (function.IsStatic || function.Annotations.Any(a => a.Name is "private" or "protected" or "internal")
             || (function.File.Source.Language == Language.CSharp && function.Annotations.All(a => a.Name != "public"))))
         {
             return false;

@@ -84,6 +84,12 @@ internal sealed partial class FunctionFlow
             return Escaped(new EscapeFact { Value = within, For = positions }, fact, site);
         }
 
+        if (fact.Strip is [var found, var put, _] && site.Argument(found).Constant is { } forbidden && RegularText.FindsForbidden(forbidden)
+            && site.Argument(put) is { IsTainted: false, Constant: { } instead } && instead.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.'))
+        {
+            return Value.Unknown;
+        }
+
         if (fact.Encode is not null)
         {
             return Hidden(FieldAccess.DeepTaints(site.Argument(0)), Hiding.Encoded, Position.All, site, fact.Encode);

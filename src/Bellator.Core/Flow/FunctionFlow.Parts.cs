@@ -129,7 +129,10 @@ internal sealed partial class FunctionFlow
             return Value.OfTaints([StoredTaint(index, "*")]);
         }
 
-        return FieldAccess.Element(target);
+        var element = FieldAccess.Element(target);
+        return element.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: null })
+            ? element.With(taints: [.. element.Taints.Select(t => t.Origin is { Kind: OriginKind.Request, Name: null } ? t with { Origin = t.Origin with { Name = Origin.AnyName } } : t)])
+            : element;
     }
 
     private string KeyName(in Instruction instruction)

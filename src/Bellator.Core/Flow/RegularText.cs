@@ -62,13 +62,12 @@ internal static class RegularText
     /// <summary>The expression between its delimiters, if it has any.</summary>
     private static string Body(string pattern)
     {
-        if (pattern.Length < 2 || char.IsLetterOrDigit(pattern[0]) || pattern[0] is '^' or '\\')
+        if (pattern.Length < 2 || char.IsLetterOrDigit(pattern[0]) || pattern[0] is '^' or '\\' or '[' or '(' or '{')
         {
             return pattern;
         }
 
-        var close = pattern[0] switch { '(' => ')', '{' => '}', '[' => ']', var same => same };
-        var end = pattern.LastIndexOf(close);
+        var end = pattern.LastIndexOf(pattern[0]);
         return end > 0 ? pattern[1..end] : pattern;
     }
 }

@@ -88,9 +88,12 @@ public enum OriginKind
 /// <param name="Index">The parameter's position; -1 for the object itself.</param>
 public sealed record Origin(OriginKind Kind, string Part, string? Name, int Function, int Index)
 {
+    /// <summary>Some part whose name is only known when the program runs.</summary>
+    public const string AnyName = "*";
+
     /// <summary>The same request value wherever it is read.</summary>
     public bool IsSameValue(Origin other) =>
-        this == other || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == other.Part && Name is not null && Name == other.Name);
+        this == other || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == other.Part && Name is not (null or AnyName) && Name == other.Name);
 }
 
 public enum StepKind

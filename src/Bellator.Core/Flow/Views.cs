@@ -68,7 +68,7 @@ internal sealed class Views
     private static string Stem(string path)
     {
         var slash = path.LastIndexOf('/');
-        foreach (var extension in (ReadOnlySpan<string>)[".html", ".htm", ".jinja", ".jinja2", ".j2", ".twig", ".erb", ".ejs", ".cshtml", ".razor", ".blade.php", ".txt", ".xml"])
+        foreach (var extension in (ReadOnlySpan<string>)[".html", ".htm", ".jinja", ".jinja2", ".j2", ".twig", ".erb", ".ejs", ".hbs", ".handlebars", ".mustache", ".cshtml", ".razor", ".blade.php", ".txt", ".xml"])
         {
             var at = path.IndexOf(extension, slash + 1, StringComparison.OrdinalIgnoreCase);
             if (at > slash)

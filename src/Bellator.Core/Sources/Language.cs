@@ -18,6 +18,7 @@ public enum Language
     Jinja,
     Blade,
     Razor,
+    Handlebars,
 
     /// <summary>Statements that are built to be compared; schemas.</summary>
     Sql,
@@ -48,6 +49,9 @@ public static class Languages
         [".cs"] = Language.CSharp,
         [".erb"] = Language.Erb,
         [".ejs"] = Language.Ejs,
+        [".hbs"] = Language.Handlebars,
+        [".handlebars"] = Language.Handlebars,
+        [".mustache"] = Language.Handlebars,
         [".jinja"] = Language.Jinja,
         [".jinja2"] = Language.Jinja,
         [".j2"] = Language.Jinja,
@@ -100,20 +104,20 @@ public static class Languages
     public static string Family(Language language) => language switch
     {
         Language.Php or Language.Blade => "php",
-        Language.JavaScript or Language.TypeScript or Language.Tsx or Language.Ejs => "javascript",
+        Language.JavaScript or Language.TypeScript or Language.Tsx or Language.Ejs or Language.Handlebars => "javascript",
         Language.Python or Language.Jinja => "python",
         Language.Ruby or Language.Erb => "ruby",
         Language.CSharp or Language.Razor => "csharp",
         _ => "",
     };
 
-    public static bool IsTemplate(Language language) => language is Language.Erb or Language.Ejs or Language.Jinja or Language.Blade or Language.Razor;
+    public static bool IsTemplate(Language language) => language is Language.Erb or Language.Ejs or Language.Handlebars or Language.Jinja or Language.Blade or Language.Razor;
 
     /// <summary>The language whose parser reads it.</summary>
     public static Language Host(Language language) => language switch
     {
         Language.Erb => Language.Ruby,
-        Language.Ejs => Language.JavaScript,
+        Language.Ejs or Language.Handlebars => Language.JavaScript,
         Language.Jinja => Language.Python,
         Language.Blade => Language.Php,
         Language.Razor => Language.CSharp,
@@ -130,6 +134,7 @@ public static class Languages
         Language.CSharp => "C#",
         Language.Erb => "ERB",
         Language.Ejs => "EJS",
+        Language.Handlebars => "Handlebars",
         Language.Jinja => "template",
         Language.Blade => "Blade",
         Language.Razor => "Razor",

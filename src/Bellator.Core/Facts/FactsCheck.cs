@@ -1,0 +1,59 @@
+namespace Bellator.Core.Facts;
+
+/// <summary>Finds what a facts file says that its form allows but nothing knows: languages, positions, kinds of places and tests.</summary>
+internal static class FactsCheck
+{
+    private static readonly string[] Languages = ["", "php", "javascript", "python", "ruby", "csharp"];
+    private static readonly string[] Positions =
+        ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "shell", "path", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
+    private static readonly string[] Sinks =
+        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign"];
+    private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
+    private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input"];
+
+    /// <exception cref="FactsException">Something in it is not known; the message says the line and what there is.</exception>
+    public static void Check(FactsFile file, string name, string text)
+    {
+        Among(file.Language, Languages, "language", "language");
+        foreach (var (call, fact) in file.Calls.Concat(file.Sets))
+        {
+            Among(fact.Source, Parts, "part of a request", call);
+            Among(fact.Test?.Kind, Tests, "kind of test", call);
+            foreach (var position in (fact.Escape?.For ?? []).Concat(fact.SafeFor).Concat(fact.Reopen))
+            {
+                Among(position, Positions, "position", call);
+            }
+
+            foreach (var sink in fact.Sinks)
+            {
+                Among(sink.Kind, Sinks, "kind of place", call);
+            }
+        }
+
+        foreach (var (field, fact) in file.Fields.Concat(file.Globals))
+        {
+            Among(fact.Source, Parts, "part of a request", field);
+            foreach (var position in fact.SafeFor.Concat(fact.Absent))
+            {
+                Among(position, Positions, "position", field);
+            }
+        }
+
+        void Among(string? value, string[] known, string what, string near)
+        {
+            if (value is not null && !known.Contains(value))
+            {
+                throw new FactsException($"{name}, line {LineOf(near)}: there is no {what} “{value}”; there are {string.Join(", ", known.Where(k => k.Length > 0))}");
+            }
+        }
+
+        int LineOf(string near)
+        {
+            // In double quotes YAML writes a backslash twice.
+            var lines = text.Split('\n');
+            var at = Array.FindIndex(lines, l => l.Trim().Trim('"').Replace("\\\\", "\\", StringComparison.Ordinal) is var line
+                && (line.StartsWith(near + ":", StringComparison.Ordinal) || line.StartsWith(near + "\":", StringComparison.Ordinal)));
+            return at + 1;
+        }
+    }
+}
