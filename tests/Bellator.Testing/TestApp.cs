@@ -1,12 +1,12 @@
 using System.Net;
 using System.Net.Sockets;
 using System.Text.RegularExpressions;
+using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Web;
 using Microsoft.AspNetCore.Builder;
-using Microsoft.Extensions.DependencyInjection;
 using Microsoft.AspNetCore.Identity;
-using Bellator.Storage.Accounts;
+using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace Bellator.Testing;

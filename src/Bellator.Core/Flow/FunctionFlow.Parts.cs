@@ -1,6 +1,6 @@
 using System.Globalization;
-using Bellator.Core.Facts;
 using Bellator.Core.Code;
+using Bellator.Core.Facts;
 using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
