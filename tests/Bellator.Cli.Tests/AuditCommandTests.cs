@@ -20,7 +20,7 @@ public sealed class AuditCommandTests : IDisposable
         var (code, output, _) = await RunAsync("audit", _folder);
         Assert.Equal(0, code);
         Assert.Contains("Injection (1)", output, StringComparison.Ordinal);
-        Assert.Contains("page.php:3  traced  injection/sql", output, StringComparison.Ordinal);
+        Assert.Contains("page.php:3  proved  injection/sql", output, StringComparison.Ordinal);
     }
 
     [Fact]

@@ -50,6 +50,10 @@ public sealed class SqlInjectionTests
     [InlineData("function esc($db, $s) { if (!$db) { return $s; } return $db->real_escape_string($s); } $a = esc($db, $_GET['a']); $db->query(\"SELECT * FROM t WHERE a = '$a'\");", false)]
     [InlineData("function fail($m) { echo $m; exit; } if (!in_array($_GET['s'], ['a', 'b'])) { fail('no'); } $db->query('SELECT * FROM t ORDER BY ' . $_GET['s']);", false)]
     [InlineData("function note($m) { echo $m; } if (!in_array($_GET['s'], ['a', 'b'])) { note('no'); } $db->query('SELECT * FROM t ORDER BY ' . $_GET['s']);", true)]
+    // Second order: stored, then used.
+    [InlineData("$r = $db->query('SELECT name FROM m')->fetch_assoc(); $db->query(\"INSERT INTO log (who) VALUES ('{$r['name']}')\");", true)]
+    [InlineData("$r = $db->query('SELECT id FROM m')->fetch_assoc(); $db->query(\"INSERT INTO log (who) VALUES ('{$r['id']}')\");", false)]
+    [InlineData("$r = $db->query('SELECT name FROM m')->fetch_assoc(); $n = $db->real_escape_string($r['name']); $db->query(\"INSERT INTO log (who) VALUES ('$n')\");", false)]
     // Bound values are never part of the text.
     [InlineData("$st = $db->prepare('SELECT * FROM t WHERE a = ?'); $st->bind_param('s', $_GET['a']); $st->execute();", false)]
     [InlineData("$st = $db->prepare(\"SELECT * FROM t WHERE a = '$_GET[a]'\"); $st->execute();", true)]

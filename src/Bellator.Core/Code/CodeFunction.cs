@@ -85,6 +85,9 @@ public sealed class CodeClass
 
     public IReadOnlyList<Annotation> Annotations { get; internal set; } = [];
 
+    /// <summary>Before the name of a class's own method where its objects have one of the same name.</summary>
+    public const string OfClass = "self.";
+
     public Dictionary<string, CodeFunction> Methods { get; } = new(StringComparer.OrdinalIgnoreCase);
 
     public int Id { get; internal set; } = -1;

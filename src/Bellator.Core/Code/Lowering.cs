@@ -160,7 +160,13 @@ internal sealed partial class FunctionLowering
         foreach (var method in declaration.Methods)
         {
             var function = _file.Functions[LowerFunction(method, type)];
-            type.Methods.TryAdd(method.Name, function);
+            if (!type.Methods.TryAdd(method.Name, function) && type.Methods[method.Name].IsStatic != function.IsStatic)
+            {
+                // A class may have a method of the same name as its objects.
+                var ofClass = function.IsStatic ? function : type.Methods[method.Name];
+                type.Methods[method.Name] = function.IsStatic ? type.Methods[method.Name] : function;
+                type.Methods[CodeClass.OfClass + method.Name] = ofClass;
+            }
         }
 
         if (declaration.Fields.Any(f => f.Value is not null))
@@ -237,6 +243,12 @@ internal sealed partial class FunctionLowering
         if (ReferenceEquals(variable.Owner, _code.Declaration))
         {
             _code.Write(variable, value);
+            if (_rules.Scope == ScopeRule.AssignedPerMethod && variable.Name.Length > 0 && char.IsUpper(variable.Name[0]))
+            {
+                // Constants are seen everywhere.
+                _code.Emit(Op.StoreShared, span, -1, value, text: variable.Name);
+            }
+
             if (_rules.ExportsAll && _function.IsTopLevel)
             {
                 _code.Emit(Op.Export, span, value, text: variable.Name);

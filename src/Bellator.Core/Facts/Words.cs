@@ -8,6 +8,7 @@ public sealed class Words(FactBase facts)
     private readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
+    private readonly IReadOnlySet<string> _number = facts.Words("number-column");
     private readonly IReadOnlySet<string> _sensitive = facts.Words("sensitive-column");
     private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
 
@@ -24,6 +25,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>True for the name of a column that holds a number or a date.</summary>
+    public bool IsNumberColumn(string name) => Parts(name) is [.., var last] && (_number.Contains(last) || char.IsDigit(last[0]));
 
     /// <summary>True for the name of a column that a person must not set for themselves: a role, an owner, a flag of trust.</summary>
     public bool IsSensitiveColumn(string name) => _sensitive.Contains(string.Concat(Parts(name)));

@@ -399,7 +399,7 @@ internal sealed partial class FunctionFlow
     /// <summary>A method called on the class itself.</summary>
     private Value? CallOnClass(CodeClass type, string method, CallSite site)
     {
-        if (_program.Program.FindMethod(type, method) is { } function)
+        if ((_program.Program.FindMethod(type, CodeClass.OfClass + method) ?? _program.Program.FindMethod(type, method)) is { } function)
         {
             return ApplyFunction(function, site with { Receiver = TypedValue("#" + type.Id) });
         }
@@ -444,6 +444,11 @@ internal sealed partial class FunctionFlow
             if (FactOfBases(owner.Primary, method) is { } inherited)
             {
                 return ApplyFact(inherited, site, false);
+            }
+
+            if (method == "new" && _family == "ruby")
+            {
+                return Instantiate(owner.Primary, site);
             }
         }
 

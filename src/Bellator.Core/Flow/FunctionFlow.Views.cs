@@ -41,6 +41,30 @@ internal sealed partial class FunctionFlow
         }
     }
 
+    /// <summary>A file that a function includes sees the function's variables.</summary>
+    private void ShareWithIncluded(in Instruction include)
+    {
+        if (_function.IsTopLevel || _program.Program.Modules.IncludeTarget(_file, _function, include.A) is not (>= 0 and var target))
+        {
+            return;
+        }
+
+        foreach (var (value, name) in _function.Names)
+        {
+            if (name.StartsWith('$') && _values[value] is { } known && !ReferenceEquals(known, Value.Unknown))
+            {
+                Keep(new StoreKey(StoreKind.View, target, name[1..]), known);
+            }
+        }
+    }
+
+    /// <summary>A variable of the program's top level, or of the function that includes this file.</summary>
+    private Value? SharedValue(string name)
+    {
+        var shared = _program.LoadShared(_file, name, _function);
+        return _function.IsTopLevel && _program.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$')), _function) is { } given ? Value.Join(shared, given) : shared;
+    }
+
     /// <summary>A value that a template uses without making it.</summary>
     private Value FromView(string name) => _program.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$')), _function) is { } given
         ? given.Label is null ? given.With(label: name) : given

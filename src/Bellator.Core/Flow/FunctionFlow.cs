@@ -132,7 +132,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.LoadShared:
                 return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
-                    ?? (IsTemplate ? FromView(instruction.Text!) : _program.LoadShared(_file, instruction.Text!, _function)) ?? Value.Unknown;
+                    ?? (IsTemplate ? FromView(instruction.Text!) : SharedValue(instruction.Text!)) ?? Value.Unknown;
             case Op.StoreShared:
                 Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
                 return Value.Unknown;
@@ -204,6 +204,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.Include:
                 NoteSink(IncludedPath, index, Get(instruction.A), null);
+                ShareWithIncluded(in instruction);
                 return Value.Unknown;
             case Op.Return:
                 EvaluateReturn(instruction.A, _function.BlockOf[index]);
@@ -358,6 +359,11 @@ internal sealed partial class FunctionFlow
         if (_program.Program.FindClass(name, _file) is { } type)
         {
             return new Value { Targets = [type.Primary], Library = name };
+        }
+
+        if (_family == "ruby" && name.Length > 0 && char.IsUpper(name[0]) && _program.LoadAnyShared(name, _function) is { } constant)
+        {
+            return constant;
         }
 
         return name.Length > 0 && char.IsUpper(name[0]) || _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name), Label = name } : new Value { Label = name };

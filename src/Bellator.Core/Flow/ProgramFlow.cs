@@ -213,6 +213,15 @@ public sealed class ProgramFlow
         return value;
     }
 
+    /// <summary>What any file keeps under the name.</summary>
+    internal Value? LoadAnyShared(string name, CodeFunction reader)
+    {
+        Load(new StoreKey(StoreKind.Shared, -1, name), reader);
+        return _sharedIn.TryGetValue(name, out var files)
+            ? files.Aggregate((Value?)null, (value, file) => Value.Join(value, _stores.GetValueOrDefault(new StoreKey(StoreKind.Shared, file, name))))
+            : null;
+    }
+
     internal void DefineConstant(string name, Value value)
     {
         var known = _constants.GetValueOrDefault(name);

@@ -174,7 +174,8 @@ public sealed class ModuleIndex
         }
     }
 
-    private int IncludeTarget(FileCode file, CodeFunction function, int path)
+    /// <summary>The file that an include means, or -1 where its path is not known.</summary>
+    public int IncludeTarget(FileCode file, CodeFunction function, int path)
     {
         var value = path < 0 ? default : function.Instructions[path];
         if (value.Op == Op.Concat && value.C > 0)

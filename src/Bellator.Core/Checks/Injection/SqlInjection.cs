@@ -40,6 +40,11 @@ public sealed class SqlInjection : Check
                 foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
                 {
                     var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain).ToList();
+                    if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, slot.Hole) is { } stored)
+                    {
+                        open.Add(stored);
+                    }
+
                     if (open.Count > 0)
                     {
                         yield return Found(happening, statement, slot, open);
@@ -48,6 +53,10 @@ public sealed class SqlInjection : Check
             }
         }
     }
+
+    /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers and dates, by their names, cannot.</summary>
+    private static Taint? SecondOrder(CheckContext context, Piece hole) => hole.Taints.FirstOrDefault(t =>
+        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && (t.Safe & Position.SqlText) == 0 && t.Hiding == Hiding.Plain && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
 
     private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {
