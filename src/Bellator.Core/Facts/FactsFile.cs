@@ -106,6 +106,9 @@ public sealed class CallFact
     /// <summary>The result can do no harm anywhere: <c>number</c>, <c>digest</c>, <c>random</c>, <c>flag</c>.</summary>
     public string? Clean { get; set; }
 
+    /// <summary>The result is harmless if an argument is one of these constants.</summary>
+    public CleanIfFact? CleanIf { get; set; }
+
     public EscapeFact? Escape { get; set; }
 
     public FormatFact? Format { get; set; }
@@ -205,6 +208,13 @@ public sealed class CallFact
     internal string Dialect { get; set; } = "";
 
     internal string Library { get; set; } = "";
+}
+
+public sealed class CleanIfFact
+{
+    public int At { get; set; }
+
+    public List<string> Values { get; set; } = [];
 }
 
 public sealed class EscapeFact

@@ -57,7 +57,7 @@ internal sealed partial class FunctionFlow
         }
 
         var type = declared is null ? null : _program.TypeNamed(_file, declared.Name);
-        if (Scalars.Is(declared?.Name) || (declared is not null && type is null && !OpenTypes.Contains(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
+        if (Scalars.Is(declared?.Name) || (declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => Scalars.Is(a.Name))) || (declared is not null && type is null && !OpenTypes.Contains(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
         {
             return Value.Unknown;
         }

@@ -53,7 +53,8 @@ internal sealed partial class FunctionFlow
 
         if (fact.Elements)
         {
-            return new Value { Fields = new Dictionary<string, Value> { ["*"] = fromCallback ?? Value.Unknown }, Types = ["list"] };
+            // A function that is not known may hand on what it gets.
+            return new Value { Fields = new Dictionary<string, Value> { ["*"] = fromCallback ?? UnknownCall(site with { Receiver = FieldAccess.Element(site.Receiver) }, false) }, Types = ["list"] };
         }
 
         return fromCallback is null ? result : Value.Join(result, fromCallback);
@@ -62,6 +63,11 @@ internal sealed partial class FunctionFlow
     private Value ResultOf(CallFact fact, CallSite site)
     {
         var at = At(site.Index);
+        if (fact.CleanIf is { } condition && site.Has(condition.At) && (site.Argument(condition.At).Library ?? site.Argument(condition.At).Constant) is { } chosen && condition.Values.Contains(chosen))
+        {
+            return Value.Unknown;
+        }
+
         if (fact.Source is { } part)
         {
             var name = fact.Named is { } named ? site.Argument(named).Constant : null;
@@ -88,6 +94,11 @@ internal sealed partial class FunctionFlow
             && site.Argument(put) is { IsTainted: false, Constant: { } instead } && instead.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.'))
         {
             return Value.Unknown;
+        }
+
+        if (fact.Strip is [_, var escaping, var escaped] && site.Argument(escaping).Constant is "\\$&" or "\\\\$&" or "\\\\\\0")
+        {
+            return Escaped(new EscapeFact { Value = escaped, For = ["pattern"] }, fact, site);
         }
 
         if (fact.Encode is not null)
@@ -471,7 +482,7 @@ internal sealed partial class FunctionFlow
     {
         "text" => Position.Object,
         "prefix" => site.Argument(test.Pattern ?? 0).Constant is { } prefix
-            ? prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal) ? Position.Redirect : Position.None
+            ? prefix.Length > 1 && (prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal)) ? Position.Redirect | Position.Path : prefix == "/" ? Position.Redirect : Position.None
             : Position.Path | Position.Redirect,
         _ => Position.All,
     };

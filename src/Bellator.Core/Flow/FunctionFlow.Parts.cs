@@ -67,6 +67,11 @@ internal sealed partial class FunctionFlow
             return _facts.Global(path) is { } fact ? OfFact(fact, index, path) : new Value { Library = path, Label = name, IsConfiguration = target.IsConfiguration };
         }
 
+        if (target.IsTainted && _facts.Field("*", name) is not null)
+        {
+            return Value.Unknown;
+        }
+
         return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);
     }
 

@@ -42,10 +42,11 @@ public sealed class FilterOperator : SinkCheck
     protected override IReadOnlyList<Taint> TaintsOf(FlowEvent happening, Value value)
     {
         var taints = value.Taints;
-        foreach (var field in value.Fields?.Values ?? [])
+        foreach (var (name, field) in value.Fields ?? new Dictionary<string, Value>())
         {
             // Text that was put together is text; objects inside (operators the program chose) are looked into once.
-            taints = field.Text is not null ? taints : Value.Union(taints, field.Fields is null ? field.Taints : FieldAccess.DeepTaints(field));
+            // With "$eq" the program says that a value is meant, whatever it is.
+            taints = field.Text is not null || name == "$eq" || (field.Fields?.ContainsKey("$eq") ?? false) ? taints : Value.Union(taints, field.Fields is null ? field.Taints : FieldAccess.DeepTaints(field));
         }
 
         return taints;
