@@ -95,7 +95,7 @@ public sealed class InjectionTests
     [InlineData("return Redirect(back);", "injection/redirect")]
     [InlineData("return LocalRedirect(back);", null)]
     [InlineData("if (Url.IsLocalUrl(back)) { return Redirect(back); } return Ok();", null)]
-    [InlineData("return File(System.IO.File.ReadAllBytes(Path.Combine(\"files\", q)), \"text/plain\");", null)]
+    [InlineData("return File(System.IO.File.ReadAllBytes(Path.Combine(\"files\", q)), \"text/plain\");", "injection/path")]
     [InlineData("var text = File.ReadAllText(Path.Combine(\"files\", q));", "injection/path")]
     [InlineData("var text = File.ReadAllText(Path.Combine(\"files\", Path.GetFileName(q)));", null)]
     public void CSharp(string body, string? expected) => Check("ThingController.cs", Mvc + body + "\n    return Ok();\n  }\n}\npublic class Row { public string Name { get; set; } }\n", expected);

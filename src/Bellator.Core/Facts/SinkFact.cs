@@ -21,6 +21,12 @@ public sealed class SinkFact
     /// <summary>Harm needs the named or option argument to have this constant value.</summary>
     public Dictionary<string, string> When { get; set; } = [];
 
+    /// <summary>Harm needs the argument at the position to be one of these constants.</summary>
+    public Dictionary<int, List<string>> WhenAt { get; set; } = [];
+
+    /// <summary>Harm needs the model to be of one of these types.</summary>
+    public List<string> On { get; set; } = [];
+
     /// <summary>No harm if the named or option argument has this value or, for an asterisk, is given at all.</summary>
     public Dictionary<string, string> Unless { get; set; } = [];
 
@@ -85,6 +91,9 @@ public sealed class EntryFact
 
     /// <summary>The request part of all other parameters that can hold one.</summary>
     public string? Rest { get; set; }
+
+    /// <summary>What becomes of the text it returns: <c>page</c>.</summary>
+    public string? Returns { get; set; }
 
     public bool IsEmpty => Annotated.Count == 0 && Base.Count == 0 && ClassAnnotated.Count == 0 && Names.Count == 0 && First is null;
 }

@@ -60,7 +60,11 @@ internal sealed partial class FunctionFlow
     {
         foreach (var sink in fact.Sinks)
         {
-            if (sink.When.Any(w => site.Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value) || sink.Unless.Any(u => site.Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
+            Value? Option(string name) => site.Option(name) ?? (fact.Names.IndexOf(name) is >= 0 and var position && site.Has(position) ? site.Argument(position) : null);
+            if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
+                || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
+                || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
+                || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
             {
                 continue;
             }

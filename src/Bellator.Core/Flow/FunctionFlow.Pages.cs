@@ -25,17 +25,7 @@ internal sealed partial class FunctionFlow
 
             if (value.Text is not null)
             {
-                foreach (var piece in value.Text.Alternatives[0])
-                {
-                    if (piece.IsHole)
-                    {
-                        NoteWritten(index, Value.OfTaints(piece.Taints));
-                    }
-                    else
-                    {
-                        _page.Feed(piece.Literal!);
-                    }
-                }
+                WriteText(index, value.Text.Alternatives[0]);
             }
             else if (value.Constant is not null && !value.IsTainted)
             {
@@ -44,6 +34,21 @@ internal sealed partial class FunctionFlow
             else
             {
                 NoteWritten(index, value);
+            }
+        }
+    }
+
+    private void WriteText(int index, IReadOnlyList<Piece> pieces)
+    {
+        foreach (var piece in pieces)
+        {
+            if (piece.IsHole)
+            {
+                NoteWritten(index, Value.OfTaints(piece.Taints));
+            }
+            else
+            {
+                _page.Feed(piece.Literal!);
             }
         }
     }

@@ -170,6 +170,15 @@ internal sealed partial class FunctionFlow
                 return EvaluateNew(index, in instruction);
             case Op.Binary:
                 EvaluateComparison(index, in instruction);
+                foreach (var type in Get(instruction.A).Types)
+                {
+                    // Some types give an operator a meaning of their own.
+                    if (type[0] != '#' && _facts.Method(type, instruction.Text!) is { } fact)
+                    {
+                        return ApplyFact(fact, new CallSite(index, Get(instruction.A), [Get(instruction.B)], [instruction.B]), false);
+                    }
+                }
+
                 return instruction.Text == "%" && _rules.IsAssigned && Get(instruction.A) is { Constant: not null, ConstantKind: LiteralKind.Text } or { Text: not null }
                     ? FormattedByOperator(index, in instruction)
                     : Value.Unknown;
@@ -207,7 +216,7 @@ internal sealed partial class FunctionFlow
                 ShareWithIncluded(in instruction);
                 return Value.Unknown;
             case Op.Return:
-                EvaluateReturn(instruction.A, _function.BlockOf[index]);
+                EvaluateReturn(index, instruction.A, _function.BlockOf[index]);
                 return Value.Unknown;
             case Op.Opaque:
                 return EvaluateOpaque(index, in instruction);
@@ -387,11 +396,17 @@ internal sealed partial class FunctionFlow
         };
     }
 
-    private void EvaluateReturn(int value, int block)
+    private void EvaluateReturn(int index, int value, int block)
     {
         if (value < 0)
         {
             return;
+        }
+
+        if (Get(value).Text is { } page && _program.Entries.Of(_function) is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
+        {
+            _page = new PageState();
+            WriteText(index, page.Alternatives[0]);
         }
 
         _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();

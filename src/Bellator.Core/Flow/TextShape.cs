@@ -80,7 +80,7 @@ public sealed class TextShape
         {
             // A quote chosen by a condition is the same before and after the value.
             var closing = right.Alternatives.Count > 1 && a is [{ IsHole: false } opening, ..]
-                ? right.Alternatives.Where(b => b is [{ IsHole: false } only] && only.Literal!.Length <= 2 && opening.Literal!.StartsWith(only.Literal, StringComparison.Ordinal)).ToList()
+                ? right.Alternatives.Where(b => b is [{ IsHole: false, Literal: "\"" or "'" or "`" } only] && opening.Literal!.StartsWith(only.Literal, StringComparison.Ordinal)).ToList()
                 : [];
             foreach (var b in closing.Count > 0 ? closing : right.Alternatives)
             {

@@ -1,0 +1,112 @@
+namespace Bellator.Core.Tests;
+
+/// <summary>The same weaknesses in the many ways in which people write them.</summary>
+public sealed class WeakIdiomTests
+{
+    [Theory]
+    [InlineData("$c = mysqli_connect('h', 'u', getenv('P')); mysqli_query($c, \"SELECT * FROM t WHERE a = '\" . $_POST['a'] . \"'\");", "sql")]
+    [InlineData("$c = new mysqli('h', 'u', getenv('P')); $st = $c->prepare(\"SELECT * FROM t WHERE a = '{$_POST['a']}'\"); $st->execute();", "sql")]
+    [InlineData("$c = pg_connect('x'); pg_query($c, 'SELECT * FROM t WHERE a = ' . $_GET['a']);", "sql")]
+    [InlineData("global $wpdb; $wpdb->get_results(\"SELECT * FROM {$wpdb->prefix}t WHERE a = '\" . $_GET['a'] . \"'\");", "sql")]
+    [InlineData("global $wpdb; $wpdb->get_results($wpdb->prepare(\"SELECT * FROM t WHERE a = '$_GET[a]' AND b = %d\", 1));", "sql")]
+    [InlineData("$q = Yii::$app->request->get('q'); Yii::$app->db->createCommand(\"SELECT * FROM t WHERE a = '$q'\")->queryAll();", "sql")]
+    [InlineData("class R extends \\Doctrine\\ORM\\EntityRepository { function f($q) { return $this->createQueryBuilder('t')->where(\"t.name = '$q'\")->getQuery()->getResult(); } } class C { private R $r; function g() { return $this->r->f($_GET['q']); } }", "sql")]
+    [InlineData("class M { private $db; private $where = ''; function by($f, $v) { $this->where .= \" AND $f = '$v'\"; return $this; } function get() { return (new PDO('x'))->query('SELECT * FROM t WHERE 1=1' . $this->where); } } $m = new M(); $m->by('name', $_GET['n'])->get();", "sql")]
+    [InlineData("$sql = sprintf(\"SELECT * FROM t WHERE a = '%s' LIMIT %d\", $_GET['a'], $_GET['n']); (new PDO('x'))->query($sql);", "sql")]
+    [InlineData("$h = getallheaders(); (new PDO('x'))->exec(\"INSERT INTO log (ua) VALUES ('\" . $h['User-Agent'] . \"')\");", "sql")]
+    [InlineData("$cmd = \"ping -c 1 {$_GET['h']}\"; $out = shell_exec($cmd);", "command")]
+    [InlineData("$f = fopen('uploads/' . $_POST['name'], 'w');", "path")]
+    [InlineData("move_uploaded_file($_FILES['f']['tmp_name'], 'uploads/' . $_FILES['f']['name']);", "path")]
+    [InlineData("print('<p>' . $_REQUEST['m'] . '</p>');", "page-output")]
+    [InlineData("?><input value='<?php echo $_GET['v']; ?>'><?php", "page-output")]
+    [InlineData("?><script>var x = '<?= htmlspecialchars($_GET['v']) ?>';</script><?php", "page-output")]
+    [InlineData("$u = $_GET['u']; header(\"Location: $u\");", "redirect")]
+    [InlineData("$x = unserialize(base64_decode($_COOKIE['s']));", "deserialise")]
+    [InlineData("$r = ldap_search($l, 'dc=x', '(uid=' . $_POST['u'] . ')');", "ldap")]
+    [InlineData("$d = new DOMXPath($doc); $d->query(\"//user[name='{$_GET['n']}']\");", "xpath")]
+    public void Php(string code, string name) => Finds("page.php", "<?php\n" + code + "\n", name);
+
+    [Theory]
+    [InlineData("const mysql = require('mysql'); const c = mysql.createConnection({ user: 'u', password: process.env.P }); app.post('/', (req, res) => { c.query('SELECT * FROM t WHERE a = \"' + req.body.a + '\"', (e, rows) => res.json(rows)); });", "sql")]
+    [InlineData("const sqlite3 = require('sqlite3').verbose(); const db = new sqlite3.Database('x'); app.get('/', (req, res) => { db.all(`SELECT * FROM t WHERE a = ${req.query.a}`, (e, r) => res.json(r)); });", "sql")]
+    [InlineData("const Database = require('better-sqlite3'); const db = new Database('x'); app.get('/', (req, res) => res.json(db.prepare(`SELECT * FROM t WHERE a = '${req.query.a}'`).all()));", "sql")]
+    [InlineData("const knex = require('knex')({ client: 'pg' }); app.get('/', async (req, res) => res.json(await knex.raw('SELECT * FROM t WHERE a = ' + req.query.a)));", "sql")]
+    [InlineData("const knex = require('knex')({ client: 'pg' }); app.get('/', async (req, res) => res.json(await knex('t').whereRaw(`a = '${req.query.a}'`)));", "sql")]
+    [InlineData("const { Sequelize } = require('sequelize'); const sequelize = new Sequelize('x'); app.get('/', async (req, res) => { const [rows] = await sequelize.query(`SELECT * FROM t WHERE a = '${req.query.a}'`); res.json(rows); });", "sql")]
+    [InlineData("const { PrismaClient } = require('@prisma/client'); const prisma = new PrismaClient(); app.get('/', async (req, res) => res.json(await prisma.$queryRawUnsafe('SELECT * FROM t WHERE a = ' + req.query.a)));", "sql")]
+    [InlineData("const { Pool } = require('pg'); const pool = new Pool(); class Store { static async find({ name, limit = 10 }) { const { rows } = await pool.query(`SELECT * FROM t WHERE name = '${name}'`); return rows; } } app.get('/', async (req, res) => res.json(await Store.find(req.query)));", "sql")]
+    [InlineData("const { Pool } = require('pg'); const pool = new Pool(); const build = (f) => Object.entries(f).map(([k, v]) => `${k} = '${v}'`).join(' AND '); app.get('/', async (req, res) => res.json(await pool.query('SELECT * FROM t WHERE ' + build(req.query))));", "sql")]
+    [InlineData("const util = require('util'); const exec = util.promisify(require('child_process').exec); app.get('/', async (req, res) => { await exec(`convert ${req.query.f} out.png`); });", "command")]
+    [InlineData("const { spawn } = require('child_process'); app.get('/', (req, res) => { spawn('sh', ['-c', 'ls ' + req.query.d]); });", "command")]
+    [InlineData("const mongoose = require('mongoose'); const U = mongoose.model('U', s); app.post('/', async (req, res) => { const u = await U.findOne({ email: req.body.email, password: req.body.password }); res.json(u); });", "nosql-operator")]
+    [InlineData("const mongoose = require('mongoose'); const U = mongoose.model('U', s); app.put('/:id', async (req, res) => { res.json(await U.findByIdAndUpdate(req.params.id, req.body, { new: true })); });", "mass-assignment")]
+    [InlineData("const mongoose = require('mongoose'); const U = mongoose.model('U', s); app.put('/:id', async (req, res) => { const u = await U.findById(req.params.id); Object.assign(u, req.body); await u.save(); });", "mass-assignment")]
+    [InlineData("const fs = require('fs/promises'); app.get('/:f', async (req, res) => res.send(await fs.readFile(`./files/${req.params.f}`)));", "path")]
+    [InlineData("app.get('/:f', (req, res) => res.sendFile(__dirname + '/files/' + req.params.f));", "path")]
+    [InlineData("app.get('/', (req, res) => { const { next = '/' } = req.query; res.redirect(302, next); });", "redirect")]
+    [InlineData("app.get('/', (req, res) => { res.status(404).send(`No page ${req.originalUrl}`); });", "page-output")]
+    [InlineData("const ejs = require('ejs'); app.get('/', (req, res) => res.send(ejs.render(req.query.t)));", "template")]
+    public void JavaScript(string code, string name) => Finds("app.js", "const app = require('express')();\n" + code + "\n", name);
+
+    [Theory]
+    [InlineData("import psycopg2\nconn = psycopg2.connect('x')\n@app.route('/')\ndef a():\n    with conn.cursor() as cur:\n        cur.execute('SELECT * FROM t WHERE a = \\'' + request.args.get('a') + '\\'')\n        return cur.fetchone()\n", "sql")]
+    [InlineData("import psycopg\n@app.route('/')\ndef a():\n    with psycopg.connect('x') as conn:\n        return conn.execute('SELECT * FROM t WHERE a = %(a)s AND b = {b}'.format(b=request.args['b'])).fetchall()\n", "sql")]
+    [InlineData("from sqlalchemy import create_engine, text\nengine = create_engine('x')\n@app.route('/')\ndef a():\n    with engine.begin() as c:\n        return c.execute(text('SELECT * FROM t ORDER BY ' + request.args['s'])).all()\n", "sql")]
+    [InlineData("from flask_sqlalchemy import SQLAlchemy\nfrom sqlalchemy import text\ndb = SQLAlchemy(app)\n@app.route('/')\ndef a():\n    q = request.form['q']\n    return db.session.execute(text(f\"SELECT * FROM t WHERE name = '{q}'\")).all()\n", "sql")]
+    [InlineData("import pymysql\n@app.route('/')\ndef a():\n    c = pymysql.connect(host='h').cursor()\n    sql = 'SELECT * FROM t'\n    if request.args.get('a'):\n        sql += \" WHERE a = '%s'\" % request.args['a']\n    c.execute(sql)\n    return c.fetchall()\n", "sql")]
+    [InlineData("import subprocess\n@app.route('/')\ndef a():\n    cmd = 'tar cf out.tar ' + request.args['d']\n    return subprocess.Popen(cmd, shell=True, stdout=subprocess.PIPE).communicate()[0]\n", "command")]
+    [InlineData("from jinja2 import Template\n@app.route('/')\ndef a():\n    return Template('Hello ' + request.args['n']).render()\n", "template")]
+    [InlineData("import os\nBASE = '/srv/files'\n@app.route('/f/<path:name>')\ndef a(name):\n    with open(os.path.join(BASE, name)) as f:\n        return f.read()\n", "path")]
+    [InlineData("import os\n@app.post('/')\ndef a():\n    f = request.files['f']\n    f.save(os.path.join('uploads', f.filename))\n    return 'ok'\n", "path")]
+    [InlineData("from pathlib import Path\n@app.route('/f/<name>')\ndef a(name):\n    return (Path('files') / name).read_text()\n", "path")]
+    [InlineData("from flask import make_response\n@app.route('/')\ndef a():\n    return make_response(f\"<h1>{request.args['n']}</h1>\")\n", "page-output")]
+    [InlineData("@app.route('/')\ndef a():\n    return f\"<h1>{request.args['n']}</h1>\"\n", "page-output")]
+    [InlineData("from pymongo import MongoClient\nusers = MongoClient().db.users\n@app.post('/')\ndef a():\n    return users.find_one({'name': request.json['name'], 'password': request.json['password']})\n", "nosql-operator")]
+    [InlineData("import pickle, base64\n@app.route('/')\ndef a():\n    return pickle.loads(base64.b64decode(request.cookies['s']))\n", "deserialise")]
+    [InlineData("import ldap\nl = ldap.initialize('x')\n@app.post('/')\ndef a():\n    return l.search_s('dc=x', 2, '(uid=%s)' % request.form['u'])\n", "ldap")]
+    public void Python(string code, string name) => Finds("app.py", "from flask import Flask, request, redirect\napp = Flask('a')\n" + code, name);
+
+    [Theory]
+    [InlineData("Thing.where('a = ' + params[:a])", "sql")]
+    [InlineData("Thing.where(\"a = '%s'\" % params[:a])", "sql")]
+    [InlineData("Thing.joins(\"LEFT JOIN x ON x.a = #{params[:a]}\")", "sql")]
+    [InlineData("Thing.find_by(\"name = '#{params[:n]}'\")", "sql")]
+    [InlineData("Thing.where(id: params[:id]).update_all(\"note = '#{params[:note]}'\")", "sql")]
+    [InlineData("ActiveRecord::Base.connection.exec_query(\"SELECT * FROM t WHERE a = '#{params[:a]}'\")", "sql")]
+    [InlineData("scope = Thing.all\n    scope = scope.where(\"a = '#{params[:a]}'\") if params[:a]\n    scope.limit(10)", "sql")]
+    [InlineData("current_member.things.where(\"note LIKE '%#{params[:q]}%'\")", "sql")]
+    [InlineData("conditions = []\n    conditions << \"a = '#{params[:a]}'\"\n    Thing.where(conditions.join(' AND '))", "sql")]
+    [InlineData("Open3.capture3(\"convert #{params[:f]}\")", "command")]
+    [InlineData("IO.popen(\"ls #{params[:d]}\")", "command")]
+    [InlineData("Thing.new.send(params[:m])", "code")]
+    [InlineData("File.read(\"files/#{params[:f]}\")", "path")]
+    [InlineData("redirect_to \"https://#{params[:host]}/\"", "redirect")]
+    [InlineData("render html: \"<b>#{params[:n]}</b>\".html_safe", "page-output")]
+    [InlineData("YAML.load(params[:y])", "deserialise")]
+    [InlineData("Member.create!(params.require(:member).permit(:name, :admin))", "mass-assignment")]
+    public void Ruby(string body, string name) => Finds("app/controllers/things_controller.rb", "class ThingsController < ApplicationController\n  def show\n    " + body + "\n  end\nend\nclass Thing < ApplicationRecord\nend\nclass Member < ApplicationRecord\nend\n", name);
+
+    [Theory]
+    [InlineData("var a = new SqlDataAdapter(\"SELECT * FROM t WHERE a = '\" + q + \"'\", conn);", "sql")]
+    [InlineData("var cmd = conn.CreateCommand(); cmd.CommandText = string.Format(\"SELECT * FROM t WHERE a = '{0}'\", q); var r = await cmd.ExecuteReaderAsync();", "sql")]
+    [InlineData("var sql = \"SELECT * FROM t\"; if (q.Length > 0) { sql += \" WHERE a = '\" + q + \"'\"; } using var cmd = new NpgsqlCommand(sql, null); cmd.ExecuteNonQuery();", "sql")]
+    [InlineData("await db.Database.ExecuteSqlRawAsync($\"DELETE FROM t WHERE a = '{q}'\");", "sql")]
+    [InlineData("var n = await conn.ExecuteScalarAsync<int>(\"SELECT count(*) FROM t WHERE a = '\" + q + \"'\");", "sql")]
+    [InlineData("var name = Request.Query[\"name\"].ToString(); var rows = conn.Query<string>($\"SELECT a FROM t WHERE name = '{name}'\");", "sql")]
+    [InlineData("var psi = new ProcessStartInfo { FileName = \"/bin/sh\", Arguments = $\"-c \\\"ls {q}\\\"\" }; Process.Start(psi);", "command")]
+    [InlineData("using var s = System.IO.File.OpenRead(Path.Combine(\"files\", q)); return File(s, \"text/plain\");", "path")]
+    [InlineData("Response.Redirect(q);", "redirect")]
+    [InlineData("return Content($\"<b>{q}</b>\", \"text/html\");", "page-output")]
+    [InlineData("ViewBag.X = new HtmlString(\"<b>\" + q + \"</b>\");", "page-output")]
+    [InlineData("var s = new DirectorySearcher(); s.Filter = $\"(uid={q})\";", "ldap")]
+    [InlineData("var n = doc.SelectNodes($\"//user[name='{q}']\");", "xpath")]
+    [InlineData("var o = new BinaryFormatter().Deserialize(Request.Body);", "deserialise")]
+    [InlineData("var ok = Regex.IsMatch(\"text\", q);", "pattern-from-input")]
+    public void CSharp(string body, string name) => Finds("ThingController.cs", "using Dapper;\npublic class ThingController : Controller {\n  public async Task<IActionResult> Show([FromServices] AppDb db, [FromServices] SqlConnection conn, string q, XmlDocument doc) {\n    " + body + "\n    return Ok();\n  }\n}\n", name);
+
+    private static void Finds(string path, string code, string name)
+    {
+        var found = Auditor.Run((path, code)).Findings.Where(f => f.Area == "injection").Select(f => f.CheckId).Distinct();
+        Assert.Equal(["injection/" + name], found);
+    }
+}
