@@ -18,6 +18,7 @@ public sealed class CorrectCodeTests
     [InlineData("?><a href=\"/x?q=<?= urlencode($_GET['q']) ?>\">x</a><?php")]
     [InlineData("$f = basename($_GET['f']); if (!preg_match('/^[a-z0-9]+\\.pdf$/', $f)) { exit; } readfile(__DIR__ . '/files/' . $f);")]
     [InlineData("$real = realpath('/srv/files/' . $_GET['f']); if ($real === false || !str_starts_with($real, '/srv/files/')) { http_response_code(404); exit; } readfile($real);")]
+    [InlineData("readfile('files/' . str_replace('..', '', $_GET['f']));")]
     [InlineData("$to = $_GET['to'] ?? '/'; if (!str_starts_with($to, '/') || str_starts_with($to, '//')) { $to = '/'; } header('Location: ' . $to); exit;")]
     [InlineData("$pages = ['home', 'about']; $p = $_GET['p'] ?? 'home'; if (!in_array($p, $pages, true)) { $p = 'home'; } include \"pages/$p.php\";")]
     [InlineData("$map = ['csv' => 'Csv', 'xml' => 'Xml']; $class = $map[$_GET['f']] ?? 'Csv'; $x = new $class(); call_user_func([$x, 'run']);")]

@@ -96,6 +96,11 @@ internal sealed partial class FunctionFlow
             return Value.Unknown;
         }
 
+        if (StripsParents(fact, site) is { } inside)
+        {
+            return Escaped(new EscapeFact { Value = inside, For = ["path"] }, fact, site);
+        }
+
         if (fact.Strip is [_, var escaping, var escaped] && site.Argument(escaping).Constant is "\\$&" or "\\\\$&" or "\\\\\\0")
         {
             return Escaped(new EscapeFact { Value = escaped, For = ["pattern"] }, fact, site);
@@ -228,6 +233,16 @@ internal sealed partial class FunctionFlow
 
     /// <summary>Before the name of a method that a class defines by a call, whichever class it is.</summary>
     private const string Defined = "<defined>";
+
+    /// <summary>The argument from which a replacement takes every "..", so that a name stays in its folder; null for any other.</summary>
+    private static int? StripsParents(CallFact fact, CallSite site)
+    {
+        var what = fact.Replace is [var text, _, _] ? site.Argument(text).Constant : null;
+        var pattern = fact.Strip is [var expression, _, _] ? site.Argument(expression).Constant : null;
+        return what is ".." or "../" ? fact.Replace[2]
+            : pattern is not null && pattern.Trim('/', '#', '@', '~', '+', '*') is "\\.\\." or "\\.\\.\\/" or "\\.{2,}" or "\\.\\.*\\." ? fact.Strip[2]
+            : pattern is "@\\.\\.*@" or "/\\.\\.+/" ? fact.Strip[2] : null;
+    }
 
     private static Value MadeSafe(Value value, List<string> positions)
     {
