@@ -347,26 +347,6 @@ internal sealed partial class FunctionFlow
         return new Value { Fields = list, Taints = of.Taints, Types = ["list"] };
     }
 
-    /// <summary>What becomes of the elements when a function runs on each.</summary>
-    private Value? MappedBy(Value mapper, CallSite site, int list)
-    {
-        var name = mapper.Library ?? mapper.Constant;
-        var element = FieldAccess.Element(site.Argument(list));
-        if (name is not null && _facts.Call(name) is { } fact)
-        {
-            return ApplyFact(fact, new CallSite(site.Index, Value.Unknown, [element], [-1]), false);
-        }
-
-        if (mapper.Targets.Count > 0)
-        {
-            return ApplyTargets(mapper.Targets, new CallSite(site.Index, Value.Unknown, [element], [-1]));
-        }
-
-        return name is not null && _php && _program.Program.FindFunction(name, _file) is { } function
-            ? ApplyFunction(function, new CallSite(site.Index, Value.Unknown, [element], [-1]))
-            : null;
-    }
-
     private Value Hidden(IReadOnlyList<Taint> taints, Hiding hiding, Position safe, CallSite site, string note)
     {
         var at = At(site.Index);
@@ -469,84 +449,4 @@ internal sealed partial class FunctionFlow
 
         return list.Taints.Count == 0 ? Value.Unknown : Value.OfText(TextShape.Of([Piece.Hole([.. list.Taints.Select(t => t with { Altered = true })], at)]));
     }
-
-    private void NoteTest(TestFact test, CallSite site)
-    {
-        var tested = test.Value == -1 ? _function.Instructions[site.Index].A : site.Operand(test.Value);
-        var accepted = test.Kind switch
-        {
-            "allow" => test.List is not { } list || !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter),
-            "text" => true,
-            "prefix" => true,
-            "fullmatch" => test.Pattern is { } whole && site.Argument(whole).Constant is { } expression && RegularText.IsWholeAndHarmless("^" + expression.TrimStart('^').TrimEnd('$') + "$"),
-            "pattern" => test.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(text),
-            _ => true,
-        };
-        if (accepted && tested >= 0)
-        {
-            _guards.NoteTest(site.Index, tested, true, SafeAfter(test, site));
-        }
-        else if (test.Pattern is { } forbidding && site.Argument(forbidding).Constant is { } negative && RegularText.FindsForbidden(negative))
-        {
-            _guards.NoteTest(site.Index, tested, false);
-        }
-    }
-
-    /// <summary>Where a value is harmless once it passed the test. A path that begins as it should stays on the site, or in its folder.</summary>
-    private static Position SafeAfter(TestFact test, CallSite site) => test.Kind switch
-    {
-        "text" => Position.Object,
-        "prefix" => site.Argument(test.Pattern ?? 0).Constant is { } prefix
-            ? prefix.Length > 1 && (prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal)) ? Position.Redirect | Position.Path : prefix == "/" ? Position.Redirect : Position.None
-            : Position.Path | Position.Redirect,
-        _ => Position.All,
-    };
-
-    private Value? ApplyCallback(CallFact fact, CallbackFact callback, CallSite site)
-    {
-        Value? result = null;
-        var from = callback.From == -2 ? Math.Max(0, site.Arguments.Count - 1) : callback.From;
-        for (var i = from; i < site.Arguments.Count; i++)
-        {
-            var argument = site.Arguments[i];
-            var functions = argument.Targets.OfType<CodeFunction>();
-            if (argument.Fields is not null)
-            {
-                functions = functions.Concat(argument.Fields.Values.SelectMany(f => f.Targets).OfType<CodeFunction>());
-            }
-
-            foreach (var function in functions.ToList())
-            {
-                var parameters = callback.Parameters;
-                if (callback.Entry is { } entry && _program.NoteEntry(function, entry))
-                {
-                    continue;
-                }
-
-                if (callback.Errors is { } count && function.Parameters.Count == count)
-                {
-                    parameters = ["_", .. parameters];
-                }
-
-                var values = parameters.ConvertAll(p => CallbackArgument(p, fact, site));
-                result = Value.Join(result, ApplyFunction(function, new CallSite(site.Index, Value.Unknown, values, [])));
-            }
-
-            if (argument.Library is { } library && _facts.Call(library) is { Callback: null } named)
-            {
-                return ApplyFact(named, new CallSite(site.Index, Value.Unknown, callback.Parameters.ConvertAll(p => CallbackArgument(p, fact, site)), []), false);
-            }
-        }
-
-        return result;
-    }
-
-    private Value CallbackArgument(string kind, CallFact fact, CallSite site) => kind switch
-    {
-        "_" or "error" => Value.Unknown,
-        "receiver" => site.Receiver,
-        "element" => FieldAccess.Element(site.Receiver),
-        "digest" => fact.Hash is null ? Value.Unknown : HashResult(fact, site),
-        _ => Value.OfType(kind),
-    };
 }

@@ -9,22 +9,36 @@ namespace Bellator.Core.Flow;
 internal sealed partial class FunctionFlow
 {
     private const int MaxPasses = 4;
+
     private const int MaxOpenStores = 12;
 
     /// <summary>Setters lie one or two calls below those who use them.</summary>
     private const int MaxStoreDepth = 2;
+
     private readonly ProgramFlow _program;
+
     private readonly CodeFunction _function;
+
     private readonly FileCode _file;
+
     private readonly bool _php;
+
     private readonly LanguageRules _rules;
+
     private readonly string _family;
+
     private readonly LanguageFacts _facts;
+
     private readonly Value?[] _values;
+
     private readonly List<FlowEvent> _events = [];
+
     private readonly Dictionary<StoreKey, (Value Value, int Depth)> _openStores = [];
+
     private readonly GuardFinder _guards;
+
     private Value? _returns;
+
     private HashSet<int>? _vouches;
 
     public FunctionFlow(ProgramFlow program, CodeFunction function)
@@ -280,122 +294,6 @@ internal sealed partial class FunctionFlow
         return (info ?? Value.Unknown).With(taints: [taint]);
     }
 
-
-    private Value TypedValue(string type)
-    {
-        if (type[0] == '#' && _program.Program.OutsideBase(_program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)]) is { } outside)
-        {
-            return new Value { Types = [type, OutsideName(type, outside)] };
-        }
-
-        return Value.OfType(type);
-    }
-
-    private string OutsideName(string type, string name)
-    {
-        if (_rules.GlobalClasses)
-        {
-            return name;
-        }
-
-        var file = _program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].File;
-        var root = name.Split('.')[0];
-        return file.Imports.TryGetValue(root, out var import)
-            ? _facts.Canonical(import.Module) + (import.Name is "default" or "*" ? "" : "." + import.Name) + name[root.Length..]
-            : name;
-    }
-
-    private Value ThisValue()
-    {
-        var owner = _function;
-        while (owner.IsArrow && owner.Outer is not null && owner.Class is null)
-        {
-            owner = owner.Outer;
-        }
-
-        if (owner.Class is null && IsTemplate && _program.Views.ControllerOf(_file) is { } controller)
-        {
-            return TypedValue("#" + controller.Id);
-        }
-
-        return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Primary.Id);
-    }
-
-    private Value EvaluateGlobal(int index, string name)
-    {
-        if (name == ModelName)
-        {
-            return FromView(name);
-        }
-
-        if (_facts.Global(name) is { } fact)
-        {
-            return OfFact(fact, index, name);
-        }
-
-        if (_php)
-        {
-            if (_program.ConstantOf(name[(name.LastIndexOf('\\') + 1)..], _function) is { } constant)
-            {
-                return constant;
-            }
-
-            return new Value { Library = name.TrimStart('\\') };
-        }
-
-        if (_rules.BareMembers)
-        {
-            return BareName(index, name);
-        }
-
-        if (IsTemplate && _facts.Call(name) is null)
-        {
-            return FromView(name);
-        }
-
-        return _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name) } : Value.Unknown;
-    }
-
-    /// <summary>A name that no variable has: a member of the object, a class, or a library's.</summary>
-    private Value BareName(int index, string name)
-    {
-        var self = ThisValue();
-        if (HasMember(self, name))
-        {
-            return ReadField(index, self, name);
-        }
-
-        if (_program.Program.FindClass(name, _file) is { } type)
-        {
-            return new Value { Targets = [type.Primary], Library = name };
-        }
-
-        if (_family == "ruby" && name.Length > 0 && char.IsUpper(name[0]) && _program.LoadAnyShared(name, _function) is { } constant)
-        {
-            return constant;
-        }
-
-        return name.Length > 0 && char.IsUpper(name[0]) || _facts.Roots.Contains(name) ? new Value { Library = _facts.Canonical(name), Label = name } : new Value { Label = name };
-    }
-
-    private Value OfFact(ValueFact fact, int index, string name)
-    {
-        if (fact.Source is { } part)
-        {
-            var origin = new Origin(OriginKind.Request, part, null, _file.Index, -1);
-            var trace = new Trace(StepKind.Source, At(index), name, null);
-            return new Value { Taints = [new Taint(origin, fact.SafeFor.Aggregate(Position.None, (p, n) => p | Positions.Named(n)), Hiding.Plain, false, false, trace)], Fact = fact, Label = name };
-        }
-
-        return new Value
-        {
-            Types = fact.Type is null ? [] : [fact.Type],
-            Constant = fact.Constant,
-            IsConfiguration = fact.Configuration,
-            Fact = fact,
-        };
-    }
-
     private void EvaluateReturn(int index, int value, int block)
     {
         if (value < 0)
@@ -592,39 +490,5 @@ internal sealed partial class FunctionFlow
         }
 
         return Value.OfTaints([.. taints.Select(t => t with { Guessed = true, Altered = true })]);
-    }
-
-    private Value EvaluateImport(in Instruction instruction)
-    {
-        var module = instruction.Text!;
-        var name = _function.List(instruction)[0].Name ?? "*";
-        var file = module == "." && _rules.CommonJs ? _file.Index : _program.Program.Modules.Resolve(_file.Source.Path, module);
-        if (file >= 0)
-        {
-            var exported = ReadExport(file, name);
-            return ReferenceEquals(exported, Value.Unknown) && _rules.ExportsAll && _program.Program.Modules.Resolve(_file.Source.Path, module.TrimEnd('.').Length == 0 ? module + name : module + "." + name) is >= 0 and var part
-                ? new Value { Module = part }
-                : exported;
-        }
-
-        var library = _facts.Canonical(module);
-        return new Value { Library = name is "*" or "default" ? library : library + "." + name };
-    }
-
-    private Value ReadExport(int file, string name)
-    {
-        if (name == "*")
-        {
-            var whole = _program.Load(new StoreKey(StoreKind.Export, file, "module.exports"), _function);
-            return Value.Join(whole, new Value { Module = file });
-        }
-
-        var value = _program.Load(new StoreKey(StoreKind.Export, file, name), _function);
-        if (value is null && _program.Load(new StoreKey(StoreKind.Export, file, "module.exports"), _function) is { } exports)
-        {
-            value = name == "default" ? exports : FieldAccess.Read(exports, name);
-        }
-
-        return value ?? _program.Load(new StoreKey(StoreKind.Export, file, "*"), _function) ?? Value.Unknown;
     }
 }

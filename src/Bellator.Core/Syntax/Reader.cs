@@ -8,11 +8,31 @@ public abstract class Reader
 {
     private readonly Dictionary<string, int> _opaque = new(StringComparer.Ordinal);
 
+    /// <summary>Ids of the fields that the grammars have in common; 255 where one has none of the name.</summary>
+    private protected readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _consequence, _alternative, _value, _type, _function, _object, _pattern, _argument, _property;
+
     protected Reader(FlatTree tree, SourceFile file)
     {
         Tree = tree;
         File = file;
         Original = file;
+        _name = FieldId("name");
+        _body = FieldId("body");
+        _parameters = FieldId("parameters");
+        _arguments = FieldId("arguments");
+        _left = FieldId("left");
+        _right = FieldId("right");
+        _operator = FieldId("operator");
+        _condition = FieldId("condition");
+        _consequence = FieldId("consequence");
+        _alternative = FieldId("alternative");
+        _value = FieldId("value");
+        _type = FieldId("type");
+        _function = FieldId("function");
+        _object = FieldId("object");
+        _pattern = FieldId("pattern");
+        _argument = FieldId("argument");
+        _property = FieldId("property");
     }
 
     protected FlatTree Tree { get; }

@@ -6,7 +6,7 @@ namespace Bellator.Core.Syntax.CSharp;
 /// <summary>Reads C#'s statements.</summary>
 internal sealed partial class CSharpReader : Reader
 {
-    private readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _consequence, _alternative, _value, _type, _function, _expression, _initializer;
+    private readonly byte _expression, _initializer;
 
     /// <summary>Names that expressions of the function around declare: <c>out var x</c>, <c>is string x</c>.</summary>
     private List<Name> _declaredInExpressions = [];
@@ -15,19 +15,6 @@ internal sealed partial class CSharpReader : Reader
     internal CSharpReader(FlatTree tree, SourceFile file)
         : base(tree, file)
     {
-        _name = FieldId("name");
-        _body = FieldId("body");
-        _parameters = FieldId("parameters");
-        _arguments = FieldId("arguments");
-        _left = FieldId("left");
-        _right = FieldId("right");
-        _operator = FieldId("operator");
-        _condition = FieldId("condition");
-        _consequence = FieldId("consequence");
-        _alternative = FieldId("alternative");
-        _value = FieldId("value");
-        _type = FieldId("type");
-        _function = FieldId("function");
         _expression = FieldId("expression");
         _initializer = FieldId("initializer");
     }

@@ -9,29 +9,12 @@ internal sealed partial class JavaScriptReader : Reader
     /// <summary>Decorators that stand before an export and belong to the class in it.</summary>
     private List<Annotation> _exported = [];
 
-    private readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _alternative, _consequence, _value, _object, _property, _function, _type, _argument, _source, _pattern;
+    private readonly byte _source;
 
     internal JavaScriptReader(FlatTree tree, SourceFile file)
         : base(tree, file)
     {
-        _name = FieldId("name");
-        _body = FieldId("body");
-        _parameters = FieldId("parameters");
-        _arguments = FieldId("arguments");
-        _left = FieldId("left");
-        _right = FieldId("right");
-        _operator = FieldId("operator");
-        _condition = FieldId("condition");
-        _alternative = FieldId("alternative");
-        _consequence = FieldId("consequence");
-        _value = FieldId("value");
-        _object = FieldId("object");
-        _property = FieldId("property");
-        _function = FieldId("function");
-        _type = FieldId("type");
-        _argument = FieldId("argument");
         _source = FieldId("source");
-        _pattern = FieldId("pattern");
     }
 
     protected override Block ReadFile() => new(ReadStatements(0), SpanOf(0));

@@ -6,26 +6,12 @@ namespace Bellator.Core.Syntax.Php;
 /// <summary>Reads PHP, with the page text around it as output statements.</summary>
 internal sealed partial class PhpReader : Reader
 {
-    private readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _alternative, _value, _object, _scope, _function, _type, _argument;
+    private readonly byte _scope;
 
     internal PhpReader(FlatTree tree, SourceFile file)
         : base(tree, file)
     {
-        _name = FieldId("name");
-        _body = FieldId("body");
-        _parameters = FieldId("parameters");
-        _arguments = FieldId("arguments");
-        _left = FieldId("left");
-        _right = FieldId("right");
-        _operator = FieldId("operator");
-        _condition = FieldId("condition");
-        _alternative = FieldId("alternative");
-        _value = FieldId("value");
-        _object = FieldId("object");
         _scope = FieldId("scope");
-        _function = FieldId("function");
-        _type = FieldId("type");
-        _argument = FieldId("argument");
     }
 
     protected override Block ReadFile() => new(ReadStatements(0), SpanOf(0));

@@ -6,7 +6,7 @@ namespace Bellator.Core.Syntax.Python;
 /// <summary>Reads Python's statements. A method's first parameter becomes the object itself.</summary>
 internal sealed partial class PythonReader : Reader
 {
-    private readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _consequence, _alternative, _value, _type, _function, _object, _attribute, _alias;
+    private readonly byte _attribute, _alias;
 
     /// <summary>The name under which the method around knows its object.</summary>
     private string? _self;
@@ -16,20 +16,6 @@ internal sealed partial class PythonReader : Reader
         : base(tree, file)
     {
         _isTemplate = Languages.IsTemplate(file.Language);
-        _name = FieldId("name");
-        _body = FieldId("body");
-        _parameters = FieldId("parameters");
-        _arguments = FieldId("arguments");
-        _left = FieldId("left");
-        _right = FieldId("right");
-        _operator = FieldId("operator");
-        _condition = FieldId("condition");
-        _consequence = FieldId("consequence");
-        _alternative = FieldId("alternative");
-        _value = FieldId("value");
-        _type = FieldId("type");
-        _function = FieldId("function");
-        _object = FieldId("object");
         _attribute = FieldId("attribute");
         _alias = FieldId("alias");
     }

@@ -6,7 +6,7 @@ namespace Bellator.Core.Syntax.Ruby;
 /// <summary>Reads Ruby's statements. What a method evaluates last is what it returns; a block is a closure handed over as the last argument.</summary>
 internal sealed partial class RubyReader : Reader
 {
-    private readonly byte _name, _body, _parameters, _arguments, _left, _right, _operator, _condition, _consequence, _alternative, _value, _method, _receiver, _block, _object, _pattern;
+    private readonly byte _method, _receiver, _block;
 
     /// <summary>Texts of here-documents in the order in which they are announced.</summary>
     private readonly Dictionary<int, int> _heredocs = [];
@@ -17,22 +17,9 @@ internal sealed partial class RubyReader : Reader
     internal RubyReader(FlatTree tree, SourceFile file)
         : base(tree, file)
     {
-        _name = FieldId("name");
-        _body = FieldId("body");
-        _parameters = FieldId("parameters");
-        _arguments = FieldId("arguments");
-        _left = FieldId("left");
-        _right = FieldId("right");
-        _operator = FieldId("operator");
-        _condition = FieldId("condition");
-        _consequence = FieldId("consequence");
-        _alternative = FieldId("alternative");
-        _value = FieldId("value");
         _method = FieldId("method");
         _receiver = FieldId("receiver");
         _block = FieldId("block");
-        _object = FieldId("object");
-        _pattern = FieldId("pattern");
         PairHeredocs();
     }
 

@@ -1,0 +1,155 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Objects made, and calls on classes.</summary>
+internal sealed partial class FunctionFlow
+{
+    private Value EvaluateNew(int index, in Instruction instruction)
+    {
+        var site = Site(index, in instruction, Value.Unknown);
+        var text = _function.Instructions[instruction.A].Text?.TrimStart('\\');
+        if (ClassOf(instruction.A) is { } type)
+        {
+            return WithInitial(index, in instruction, Instantiate(type.Primary, site));
+        }
+
+        foreach (var type2 in Get(instruction.A).Types)
+        {
+            if (type2[0] != '#' && _facts.Call("new " + type2) is { } ofModel)
+            {
+                return ApplyFact(ofModel, site with { Receiver = Get(instruction.A) }, false);
+            }
+        }
+
+        var name = _php ? text : Get(instruction.A).Library;
+        if (name is not null)
+        {
+            if (_facts.Call("new " + name) is { } fact)
+            {
+                return WithInitial(index, in instruction, ApplyFact(fact, site, false));
+            }
+
+            if (_facts.KnowsType(name))
+            {
+                return WithInitial(index, in instruction, Value.OfType(name));
+            }
+        }
+
+        if (_function.List(instruction).ToArray().Any(o => o.Name is ['=', ..]))
+        {
+            return WithInitial(index, in instruction, Value.Unknown);
+        }
+
+        return Value.OfTaints([.. site.Arguments.SelectMany(a => a.Taints).Select(t => t with { Altered = true, Guessed = true }).Take(Value.MaxTaints)]);
+    }
+
+    private Value Instantiate(CodeClass type, CallSite site)
+    {
+        if (_facts.Call("new " + type.ShortName) is { } own)
+        {
+            return ApplyFact(own, site, false);
+        }
+
+        var self = TypedValue("#" + type.Id);
+        if (_program.Program.FindMethod(type, _php ? "__construct" : "constructor") is { } constructor)
+        {
+            ApplyFunction(constructor, site with { Receiver = self });
+        }
+        else if (self.Types.Count > 1 && _facts.Call("new " + self.Types[1]) is { } outside)
+        {
+            ApplyFact(outside, site with { Receiver = self }, false);
+        }
+
+        return self;
+    }
+
+    /// <summary>Sets the members that stand in braces after the construction.</summary>
+    private Value WithInitial(int index, in Instruction instruction, Value made)
+    {
+        foreach (var operand in _function.List(instruction))
+        {
+            if (operand.Name is ['=', .. var member])
+            {
+                var value = Get(operand.Value);
+                SetField(made, member, value);
+                made = SetByFact(index, made, value, operand.Value, member) ?? WithPart(made, member, value);
+            }
+        }
+
+        return made;
+    }
+
+    /// <summary>A method called on the class itself.</summary>
+    private Value? CallOnClass(CodeClass type, string method, CallSite site)
+    {
+        if ((_program.Program.FindMethod(type, CodeClass.OfClass + method) ?? _program.Program.FindMethod(type, method)) is { } function)
+        {
+            return ApplyFunction(function, site with { Receiver = TypedValue("#" + type.Id) });
+        }
+
+        if (ReadClassField(type.Id, method) is { Targets.Count: > 0 } defined)
+        {
+            return ApplyTargets(defined.Targets, site);
+        }
+
+        if (method == "new" && _family == "ruby")
+        {
+            return FactOfBases(type, "new") is { } made ? Value.Join(TypedValue("#" + type.Id), ApplyFact(made, site, false)) : Instantiate(type, site);
+        }
+
+        return FactOfBases(type, method) is { } fact ? ApplyFact(fact, site, false) : null;
+    }
+
+    /// <summary>What the facts say of a method that a class has from outside of the program.</summary>
+    private CallFact? FactOfBases(CodeClass type, string method)
+    {
+        foreach (var name in _program.Program.Kinds(type))
+        {
+            if (_facts.Method(name, method) is { } fact)
+            {
+                return fact;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A call without an object that the class does not have: its bases outside of the program, a function known everywhere, a library's.</summary>
+    private Value? BareCall(string method, CallSite site)
+    {
+        if (_function.Class is { } owner)
+        {
+            if (_program.Program.FindMethod(owner.Primary, method) is { } own)
+            {
+                return ApplyFunction(own, site);
+            }
+
+            if (FactOfBases(owner.Primary, method) is { } inherited)
+            {
+                return ApplyFact(inherited, site, false);
+            }
+
+            if (method == "new" && _family == "ruby")
+            {
+                return Instantiate(owner.Primary, site);
+            }
+        }
+
+        if (_program.Program.FindFunction(method, _file) is { Class: null } function && function.File.Source.Language == _file.Source.Language)
+        {
+            return ApplyFunction(function, site);
+        }
+
+        if (_facts.Call(method) is { } fact)
+        {
+            return ApplyFact(fact, site, false);
+        }
+
+        // Templates see the helpers of the whole application.
+        return IsTemplate && _program.Program.FindOnlyMethod(method) is { } helper && helper.File.Source.Language == Languages.Host(_file.Source.Language) ? ApplyFunction(helper, site) : null;
+    }
+}
