@@ -35,14 +35,21 @@ public sealed class PageOutput : SinkCheck
         _ => "Set textContent or let the template escape it instead of writing HTML; where HTML is wanted, clean it with a sanitiser first.",
     };
 
+    /// <summary>A template that makes something else than a page, by its name: <c>report.pdf.erb</c>.</summary>
+    private static bool IsOtherKind(string path)
+    {
+        var parts = path[(path.LastIndexOf('/') + 1)..].Split('.');
+        return parts.Length > 2 && parts[^2] is "pdf" or "text" or "txt" or "csv" or "xml" or "json" or "atom" or "rss" or "ics" or "yml" or "yaml" or "sh" or "conf";
+    }
+
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var found in base.Run(context))
+        foreach (var found in base.Run(context).Where(f => !IsOtherKind(context.Program.Tree.Files[f.At.File].Path)))
         {
             yield return found;
         }
 
-        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink is { Kind: "page", Raw: true }))
+        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink is { Kind: "page", Raw: true } && !IsOtherKind(e.Function.File.Source.Path)))
         {
             var value = happening.Role("value");
             if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Html) == 0))
