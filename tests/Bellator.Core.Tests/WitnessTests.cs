@@ -17,6 +17,8 @@ public sealed class WitnessTests
     [InlineData("pool.query(`UPDATE t SET a = '${req.query.a}' WHERE id = $1`, [1])", "' OR 1=1 -- ")]
     [InlineData("res.redirect(req.query.a)", "https://elsewhere.example/")]
     [InlineData("res.redirect('/' + req.query.a)", "/elsewhere.example/")]
+    [InlineData("res.send('<p>' + req.query.a + '</p>')", "<b>elm</b>")]
+    [InlineData("res.send(`<p title=\"${req.query.a}\">x</p>`)", "elm\"><b>elm</b>")]
     [InlineData("fs.readFile('files/' + req.params.a, done)", "../../../settings")]
     public void A_crafted_value_proves_the_finding(string call, string value)
     {
@@ -49,6 +51,16 @@ public sealed class WitnessTests
         var findings = Auditor.Run(("a.js", code)).Findings;
         Assert.Equal("{\"name\":{\"$ne\":null}}", findings.Single(f => f.CheckId == "injection/nosql-operator").Witness!.Crafted);
         Assert.Contains("\"role\":\"admin\"", findings.Single(f => f.CheckId == "injection/mass-assignment").Witness!.Crafted, StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData("?><p><?= $_GET['a'] ?></p><?php", "<b>elm</b>")]
+    [InlineData("?><p title=\"<?= $_GET['a'] ?>\"></p><?php", "elm\"><b>elm</b>")]
+    [InlineData("?><p title=<?= htmlspecialchars($_GET['a']) ?>></p><?php", "elm onclick=elm")]
+    public void A_page_is_compared_with_what_a_parser_makes_of_it(string code, string value)
+    {
+        var finding = Assert.Single(Auditor.Run(("a.php", "<?php\n" + code)).Findings);
+        Assert.Equal(("injection/page-output", "page", value), (finding.CheckId, finding.Witness!.Kind, finding.Witness.Value));
     }
 
     [Fact]

@@ -35,6 +35,9 @@ public sealed class PageOutput : SinkCheck
         _ => "Set textContent or let the template escape it instead of writing HTML; where HTML is wanted, clean it with a sanitiser first.",
     };
 
+    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) =>
+        Application.PageWitness.For(value, taint, happening.Standing ?? Position.Html);
+
     /// <summary>A template that makes something else than a page, by its name: <c>report.pdf.erb</c>.</summary>
     private static bool IsOtherKind(string path)
     {

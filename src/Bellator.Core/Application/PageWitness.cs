@@ -1,0 +1,57 @@
+using System.Text;
+using AngleSharp.Html.Parser;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Application;
+
+/// <summary>The smallest text that leaves its place in a page, found by parsing the page with an ordinary and a crafted value and comparing the elements.</summary>
+public static class PageWitness
+{
+    /// <param name="value">What is written, with the text around the values where it is known.</param>
+    /// <param name="taint">The value in question.</param>
+    /// <param name="standing">Where in the page it stands.</param>
+    public static Witness? For(Value value, Taint taint, Position standing)
+    {
+        var (before, after) = standing switch
+        {
+            Position.Attribute => ("<p title=\"", "\"></p>"),
+            Position.Url => ("<p title=", "></p>"),
+            Position.Script => ("<script>const shown = '", "';</script>"),
+            _ => ("<p>", "</p>"),
+        };
+        var pieces = value.Text?.Alternatives[0] ?? [Piece.Hole(value.Taints, Sources.Location.None)];
+        var plain = before + Fill(pieces, taint, "elm") + after;
+        var expected = Elements(plain);
+        foreach (var crafted in (ReadOnlySpan<string>)["<b>elm</b>", "elm\"><b>elm</b>", "elm'><b>elm</b>", "elm onclick=elm", "elm</script><b>elm</b>"])
+        {
+            if ((taint.Safe & (Position.Html | Position.Attribute)) != 0 && crafted.AsSpan().IndexOfAny('<', '"', '\'') >= 0)
+            {
+                // These signs are escaped on the way.
+                continue;
+            }
+
+            var changed = before + Fill(pieces, taint, crafted) + after;
+            if (!Elements(changed).SequenceEqual(expected))
+            {
+                return new Witness("page", crafted, plain, changed, "Parsed as a page, the second has an element or attribute that the value brought along; a script comes in the same way.");
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>Elements with their attributes' names, in order: what a value must not change.</summary>
+    private static List<string> Elements(string page) =>
+        [.. new HtmlParser().ParseDocument(page).All.Select(e => e.LocalName + "(" + string.Join(",", e.Attributes.Select(a => a.Name)) + ")")];
+
+    private static string Fill(IReadOnlyList<Piece> pieces, Taint taint, string value)
+    {
+        var text = new StringBuilder();
+        foreach (var piece in pieces)
+        {
+            text.Append(!piece.IsHole ? piece.Literal : piece.Taints.Any(t => t.SameAs(taint)) ? value : "a");
+        }
+
+        return text.ToString();
+    }
+}
