@@ -30,6 +30,8 @@ public sealed class LocalCluster : IAsyncDisposable
 
     private string Data => Path.Combine(_root, "data");
 
+    private string OwnerFile => Path.Combine(_root, "owner");
+
     private string SecretFile => Path.Combine(_root, "secret");
 
     /// <summary>Starts the cluster in the folder, making it first if there is none.</summary>
@@ -129,6 +131,12 @@ public sealed class LocalCluster : IAsyncDisposable
             if (lines.Length > 3 && int.TryParse(lines[0], out var pid) && Directory.Exists($"/proc/{pid}") && int.TryParse(lines[3], out var port))
             {
                 Port = port;
+                if (!OwnerLives())
+                {
+                    // Whoever started it was killed: it is ours to stop now.
+                    await OwnAsync();
+                }
+
                 await EnsureDatabaseAsync(cancel);
                 return;
             }
@@ -138,8 +146,28 @@ public sealed class LocalCluster : IAsyncDisposable
         var log = Path.Combine(_root, "postgresql.log");
         var options = $"-p {Port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 -c log_statement=none";
         await RunAsync("pg_ctl", ["start", "-D", Data, "-l", log, "-w", "-t", "30", "-o", options], cancel);
-        _startedHere = true;
+        await OwnAsync();
         await EnsureDatabaseAsync(cancel);
+    }
+
+    /// <summary>Notes which process is to stop the server.</summary>
+    private async Task OwnAsync()
+    {
+        _startedHere = true;
+        await File.WriteAllTextAsync(OwnerFile, Environment.ProcessId.ToString(System.Globalization.CultureInfo.InvariantCulture), CancellationToken.None);
+    }
+
+    private bool OwnerLives()
+    {
+        try
+        {
+            return int.TryParse(File.ReadAllText(OwnerFile), out var pid) && Directory.Exists($"/proc/{pid}");
+        }
+        catch (FileNotFoundException)
+        {
+            // A server from before owners were noted.
+            return true;
+        }
     }
 
     private async Task EnsureDatabaseAsync(CancellationToken cancel)

@@ -47,6 +47,9 @@ if (run) {
       document.getElementById("run-share").value = now.share;
       document.getElementById("run-text").textContent = `${now.filesDone} of ${now.filesTotal} files, ${now.findings} findings`;
       showStage(now.state === "queued" ? "queued" : now.stage);
+      if (now.state === "running") {
+        document.getElementById("run-title").textContent = "Audit under way";
+      }
       if (now.over) {
         events.close();
         location.reload();
