@@ -94,6 +94,13 @@ public sealed class CorrectCodeTests
     [InlineData("const re = new RegExp(req.query.q.replace(/[.*+?^${}()|[\\]\\\\]/g, '\\\\$&'), 'i'); res.json(list.filter((x) => re.test(x)));")]
     public void JavaScript(string body) => Silent("app.js", "const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool(); const path = require('path'); const { MongoClient } = require('mongodb'); const users = new MongoClient('x').db('d').collection('u');\napp.post('/x/:f', async (req, res) => { " + body + " });\n");
 
+    /// <summary>The names under which templates' outputs are handed to the readers are ordinary names elsewhere.</summary>
+    [Theory]
+    [InlineData("a.js", "const app = require('express')(); app.get('/', (req, res) => { $$(req.query.a); res.json({}); });")]
+    [InlineData("a.php", "<?php function _r($x) { return strlen($x); } _r($_GET['a']);")]
+    [InlineData("a.py", "from flask import Flask, request\napp = Flask('a')\n@app.route('/')\ndef a():\n    return R(request.args['a'])\n")]
+    public void Names_of_template_outputs_mean_nothing_elsewhere(string path, string code) => Silent(path, code);
+
     private static void Silent(string path, string code)
     {
         var found = Auditor.Run((path, code)).Findings.Where(f => f.Area == "injection").Select(f => $"{f.CheckId} {f.Certainty} {f.Message}");

@@ -62,5 +62,12 @@ public sealed class FactsTests : IDisposable
     }
 
     [Fact]
+    public void Every_word_that_facts_may_use_means_something()
+    {
+        Assert.All(FactsCheck.Positions, name => Assert.NotEqual(Flow.Position.None, Flow.Positions.Named(name)));
+        Assert.All(FactsCheck.Sinks.Where(s => s != "sql"), kind => Assert.NotEqual(Flow.Position.None, Flow.Positions.OfSink(kind)));
+    }
+
+    [Fact]
     public void A_missing_folder_is_a_clear_error() => Assert.Throws<FactsException>(() => FactBase.Load(Path.Combine(_folder, "none")));
 }

@@ -1,4 +1,3 @@
-using System.Text;
 using AngleSharp.Html.Parser;
 using Bellator.Core.Flow;
 
@@ -19,8 +18,8 @@ public static class PageWitness
             Position.Script => ("<script>const shown = '", "';</script>"),
             _ => ("<p>", "</p>"),
         };
-        var pieces = value.Text?.Alternatives[0] ?? [Piece.Hole(value.Taints, Sources.Location.None)];
-        var plain = before + Fill(pieces, taint, "elm") + after;
+        var pieces = FilledText.Forms(value)[0];
+        var plain = before + FilledText.Of(pieces, taint, "elm") + after;
         var expected = Elements(plain);
         foreach (var crafted in (ReadOnlySpan<string>)["<b>elm</b>", "elm\"><b>elm</b>", "elm'><b>elm</b>", "elm onclick=elm", "elm</script><b>elm</b>"])
         {
@@ -30,7 +29,7 @@ public static class PageWitness
                 continue;
             }
 
-            var changed = before + Fill(pieces, taint, crafted) + after;
+            var changed = before + FilledText.Of(pieces, taint, crafted) + after;
             if (!Elements(changed).SequenceEqual(expected))
             {
                 return new Witness("page", crafted, plain, changed, "Parsed as a page, the second has an element or attribute that the value brought along; a script comes in the same way.");
@@ -43,15 +42,4 @@ public static class PageWitness
     /// <summary>Elements with their attributes' names, in order: what a value must not change.</summary>
     private static List<string> Elements(string page) =>
         [.. new HtmlParser().ParseDocument(page).All.Select(e => e.LocalName + "(" + string.Join(",", e.Attributes.Select(a => a.Name)) + ")")];
-
-    private static string Fill(IReadOnlyList<Piece> pieces, Taint taint, string value)
-    {
-        var text = new StringBuilder();
-        foreach (var piece in pieces)
-        {
-            text.Append(!piece.IsHole ? piece.Literal : piece.Taints.Any(t => t.SameAs(taint)) ? value : "a");
-        }
-
-        return text.ToString();
-    }
 }

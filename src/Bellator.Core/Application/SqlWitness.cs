@@ -12,9 +12,6 @@ public static partial class SqlWitness
     /// <summary>What a fragment that is no statement of its own stands in: a condition, an order, a column, the rest of a query.</summary>
     private static readonly string[] Frames = ["", "SELECT * FROM t WHERE ", "SELECT * FROM t ORDER BY ", "SELECT ", "SELECT * FROM t "];
 
-    [ThreadStatic]
-    private static SyntaxParser? _parser;
-
     /// <summary>The witness for one hole of a statement, or null if none can be made: the text is not known well enough, or does not parse.</summary>
     /// <param name="pieces">The statement's text.</param>
     /// <param name="slot">The place of the value.</param>
@@ -26,12 +23,13 @@ public static partial class SqlWitness
             return null;
         }
 
+        using var parser = new SyntaxParser();
         var quote = QuoteBefore(pieces, slot.Hole);
         var ordinary = slot.Position == Position.SqlBare ? slot.Clause == SqlClause.OrderOrGroup ? "name" : "1" : "elm";
         foreach (var frame in Frames)
         {
             var plain = frame + Fill(pieces, slot.Hole, ordinary);
-            if (Shape(plain) is not { } expected)
+            if (Shape(parser, plain) is not { } expected)
             {
                 continue;
             }
@@ -44,7 +42,7 @@ public static partial class SqlWitness
                 }
 
                 var changed = frame + Fill(pieces, slot.Hole, crafted);
-                if (Shape(changed) is { } found && !found.SequenceEqual(expected))
+                if (Shape(parser, changed) is { } found && !found.SequenceEqual(expected))
                 {
                     return new Witness("statement", crafted, plain.Trim(), changed.Trim(), Difference(expected, found, crafted));
                 }
@@ -114,10 +112,9 @@ public static partial class SqlWitness
     private static partial Regex Placeholder();
 
     /// <summary>The kinds of the tree's named nodes in order, or null if the text does not parse.</summary>
-    private static List<string>? Shape(string statement)
+    private static List<string>? Shape(SyntaxParser parser, string statement)
     {
-        _parser ??= new SyntaxParser();
-        using var tree = _parser.Parse(new SourceFile("statement.sql", Encoding.UTF8.GetBytes(statement), Language.Sql));
+        using var tree = parser.Parse(new SourceFile("statement.sql", Encoding.UTF8.GetBytes(statement), Language.Sql));
         if (tree is null || tree.ErrorCount > 0)
         {
             return null;

@@ -1,4 +1,3 @@
-using System.Text;
 using System.Text.Json;
 using Bellator.Core.Flow;
 
@@ -14,12 +13,12 @@ public static class ValueWitness
     /// <summary>An address that leaves the site, if the text allows one.</summary>
     public static Witness? Redirect(Value value, Taint taint)
     {
-        foreach (var pieces in Forms(value))
+        foreach (var pieces in FilledText.Forms(value))
         {
             foreach (var crafted in (ReadOnlySpan<string>)[$"https://{Elsewhere}/", $"//{Elsewhere}/", $"/{Elsewhere}/", $"@{Elsewhere}/", $".{Elsewhere}/"])
             {
-                var plain = Address(Fill(pieces, taint, "things"));
-                var changed = Address(Fill(pieces, taint, crafted));
+                var plain = Address(FilledText.Of(pieces, taint, "things"));
+                var changed = Address(FilledText.Of(pieces, taint, crafted));
                 if (Uri.TryCreate(new Uri(Site), changed, out var target) && target.Host.EndsWith(Elsewhere, StringComparison.Ordinal))
                 {
                     return new Witness("address", crafted, plain, changed, $"From {Site} the second address leads to {target.Host}.");
@@ -34,10 +33,10 @@ public static class ValueWitness
     public static Witness? File(Value value, Taint taint)
     {
         const string Crafted = "../../../settings";
-        foreach (var pieces in Forms(value))
+        foreach (var pieces in FilledText.Forms(value))
         {
-            var plain = Fill(pieces, taint, "report");
-            var changed = Fill(pieces, taint, Crafted);
+            var plain = FilledText.Of(pieces, taint, "report");
+            var changed = FilledText.Of(pieces, taint, Crafted);
             var inside = Path.GetDirectoryName(Path.GetFullPath(plain, Folder)) ?? Folder;
             var reached = Path.GetFullPath(changed, Folder);
             if (!reached.StartsWith(inside.TrimEnd('/') + "/", StringComparison.Ordinal))
@@ -74,18 +73,5 @@ public static class ValueWitness
             : $"“{column}” is taken over from the body like the fields of the form.");
     }
 
-    private static IEnumerable<IReadOnlyList<Piece>> Forms(Value value) => value.Text?.Alternatives ?? [[Piece.Hole(value.Taints, Sources.Location.None)]];
-
     private static string Address(string text) => text.StartsWith("location:", StringComparison.OrdinalIgnoreCase) ? text["location:".Length..].Trim() : text.Trim();
-
-    private static string Fill(IReadOnlyList<Piece> pieces, Taint taint, string value)
-    {
-        var text = new StringBuilder();
-        foreach (var piece in pieces)
-        {
-            text.Append(!piece.IsHole ? piece.Literal : piece.Taints.Any(t => t.SameAs(taint)) ? value : "a");
-        }
-
-        return text.ToString();
-    }
 }

@@ -39,13 +39,35 @@ internal sealed record LanguageRules(ScopeRule Scope)
     /// <summary>A closure belongs to the class it is written in, whatever its form.</summary>
     public bool ClosuresKeepClass { get; init; }
 
+    /// <summary>Parts of objects are read, and objects made, by calls like any other (Ruby).</summary>
+    public bool AllIsCalled { get; init; }
+
+    /// <summary>A percent sign between a text and values puts them in.</summary>
+    public bool PercentFormats { get; init; }
+
+    /// <summary>What is not marked public is not.</summary>
+    public bool PrivateByDefault { get; init; }
+
+    /// <summary>A class may be declared in several places without saying so.</summary>
+    public bool ReopensClasses { get; init; }
+
+    /// <summary>Classes are mostly named by the last part of their names; of several the nearest is meant.</summary>
+    public bool ShortClassNames { get; init; }
+
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
     private static readonly LanguageRules Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true };
     private static readonly LanguageRules JavaScript = new(ScopeRule.Lexical) { CommonJs = true };
-    private static readonly LanguageRules Python = new(ScopeRule.Assigned) { ExportsAll = true };
-    private static readonly LanguageRules Ruby = new(ScopeRule.AssignedPerMethod) { GlobalClasses = true, BareMembers = true, ClosuresKeepClass = true };
-    private static readonly LanguageRules CSharp = new(ScopeRule.Lexical) { GlobalClasses = true, BareMembers = true, ClosuresKeepClass = true };
+    private static readonly LanguageRules Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true };
+    private static readonly LanguageRules Ruby = new(ScopeRule.AssignedPerMethod)
+    {
+        GlobalClasses = true, BareMembers = true, ClosuresKeepClass = true, AllIsCalled = true, PercentFormats = true, ReopensClasses = true, ShortClassNames = true,
+    };
+
+    private static readonly LanguageRules CSharp = new(ScopeRule.Lexical)
+    {
+        GlobalClasses = true, BareMembers = true, ClosuresKeepClass = true, PrivateByDefault = true, ShortClassNames = true,
+    };
 
     public static LanguageRules For(Language language) => Languages.Family(language) switch
     {

@@ -4,9 +4,9 @@ namespace Bellator.Core.Facts;
 internal static class FactsCheck
 {
     private static readonly string[] Languages = ["", "php", "javascript", "python", "ruby", "csharp"];
-    private static readonly string[] Positions =
+    internal static readonly string[] Positions =
         ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "shell", "path", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
-    private static readonly string[] Sinks =
+    internal static readonly string[] Sinks =
         ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
     private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input"];

@@ -8,6 +8,9 @@ public sealed class Words(FactBase facts)
     private readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
+    private readonly IReadOnlySet<string> _allowList = facts.Words("allow-list-field");
+    private readonly IReadOnlySet<string> _openType = facts.Words("open-type");
+    private readonly IReadOnlySet<string> _scalarType = facts.Words("scalar-type");
     private readonly IReadOnlySet<string> _number = facts.Words("number-column");
     private readonly IReadOnlySet<string> _sensitive = facts.Words("sensitive-column");
     private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
@@ -25,6 +28,15 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>True for the field of a model that lists the columns which a request may set.</summary>
+    public bool IsAllowListField(string name) => _allowList.Contains(name);
+
+    /// <summary>True for a type whose values hold whatever the visitor sent.</summary>
+    public bool IsOpenType(string name) => _openType.Contains(name);
+
+    /// <summary>True for a type whose values are a number, a date or the like, whatever the visitor sends; with its namespace or without.</summary>
+    public bool IsScalarType(string? name) => !string.IsNullOrEmpty(name) && _scalarType.Contains(name.Trim('?')[(name.Trim('?').LastIndexOfAny(['.', '\\']) + 1)..].ToLowerInvariant());
 
     /// <summary>True for the name of a column that holds a number or a date.</summary>
     public bool IsNumberColumn(string name) => Parts(name) is [.., var last] && (_number.Contains(last) || char.IsDigit(last[0]));

@@ -77,7 +77,7 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
         }
 
         if (entry.Public && (function.IsStatic || function.Annotations.Any(a => a.Name is "private" or "protected" or "internal")
-            || (function.File.Source.Language == Language.CSharp && function.Annotations.All(a => a.Name != "public"))))
+            || (LanguageRules.For(function.File.Source.Language).PrivateByDefault && function.Annotations.All(a => a.Name != "public"))))
         {
             return false;
         }

@@ -193,7 +193,7 @@ internal sealed partial class FunctionFlow
                 return ApplyFact(fact, site, false);
             }
 
-            if (_family == "ruby" && site.Arguments.Count == 0 && _facts.Method("*", method) is null)
+            if (_rules.AllIsCalled && site.Arguments.Count == 0 && _facts.Method("*", method) is null)
             {
                 // Without arguments a call reads like a member.
                 return ReadField(index, receiver, method);
@@ -244,7 +244,7 @@ internal sealed partial class FunctionFlow
 
         // In Ruby a part of an object is read by a call without arguments.
         // What is called on a named request value is a method of text.
-        return _family == "ruby" && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op != Op.This && !receiver.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: not null })
+        return _rules.AllIsCalled && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op != Op.This && !receiver.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: not null })
             ? ReadField(site.Index, receiver, method)
             : UnknownCall(site, passArguments: false);
     }

@@ -96,7 +96,7 @@ internal sealed partial class FunctionFlow
             return ApplyTargets(defined.Targets, site);
         }
 
-        if (method == "new" && _family == "ruby")
+        if (method == "new" && _rules.AllIsCalled)
         {
             return FactOfBases(type, "new") is { } made ? Value.Join(TypedValue("#" + type.Id), ApplyFact(made, site, false)) : Instantiate(type, site);
         }
@@ -133,7 +133,7 @@ internal sealed partial class FunctionFlow
                 return ApplyFact(inherited, site, false);
             }
 
-            if (method == "new" && _family == "ruby")
+            if (method == "new" && _rules.AllIsCalled)
             {
                 return Instantiate(owner.Primary, site);
             }

@@ -7,15 +7,8 @@ namespace Bellator.Core.Flow;
 /// <summary>What frameworks hand to the functions they call.</summary>
 internal sealed partial class FunctionFlow
 {
-    /// <summary>Types that hold whatever the visitor sent.</summary>
-    private static readonly HashSet<string> OpenTypes = new(StringComparer.Ordinal)
-    {
-        "string", "String", "str", "object", "any", "unknown", "dynamic", "dict", "Dict", "list", "List", "[]", "array", "mixed", "Dictionary", "IEnumerable", "IList", "ICollection", "IReadOnlyList",
-        "JsonElement", "JsonDocument", "JsonNode", "JObject", "Record", "Array", "Any", "StringValues", "iterable", "bytes", "File",
-    };
-
     /// <summary>The value of a parameter that the framework fills, or null if it does not.</summary>
-    private Value? EntryValue(int index, CodeParameter parameter, int position)
+    private Value? EntryValue(int index, CodeParameter parameter)
     {
         if (_program.Entries.Of(_function) is not { } entry)
         {
@@ -41,7 +34,6 @@ internal sealed partial class FunctionFlow
             return type[0] == '#' || _facts.KnowsType(type) ? TypedValue(type) : null;
         }
 
-        _ = position;
         // Helpers that the program calls itself get their other parameters from there.
         return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_program.IsCalled(_function.Id)) ? OfSpec(rest, index, name, parameter.Type) : null;
     }
@@ -57,7 +49,7 @@ internal sealed partial class FunctionFlow
         }
 
         var type = declared is null ? null : _program.TypeNamed(_file, declared.Name);
-        if (Scalars.Is(declared?.Name) || (declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => Scalars.Is(a.Name))) || (declared is not null && type is null && !OpenTypes.Contains(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
+        if (_program.Words.IsScalarType(declared?.Name) || (declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => _program.Words.IsScalarType(a.Name))) || (declared is not null && type is null && !_program.Words.IsOpenType(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
         {
             return Value.Unknown;
         }
@@ -84,7 +76,7 @@ internal sealed partial class FunctionFlow
 
         foreach (var mark in field.Annotations)
         {
-            if (_facts.BoundFields.TryGetValue(CodeClass.ShortOf(mark.Name), out var part) && !Scalars.Is(field.Type?.Name))
+            if (_facts.BoundFields.TryGetValue(CodeClass.ShortOf(mark.Name), out var part) && !_program.Words.IsScalarType(field.Type?.Name))
             {
                 var at = new Sources.Location(type.File.Index, field.Span.Start, field.Span.End);
                 return new Taint(new Origin(OriginKind.Request, part, name, _file.Index, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, at, name, null));

@@ -97,7 +97,7 @@ internal sealed partial class FunctionFlow
             return new Value { Targets = [type.Primary], Library = name };
         }
 
-        if (_family == "ruby" && name.Length > 0 && char.IsUpper(name[0]) && _program.LoadAnyShared(name, _function) is { } constant)
+        if (_rules.AllIsCalled && name.Length > 0 && char.IsUpper(name[0]) && _program.LoadAnyShared(name, _function) is { } constant)
         {
             return constant;
         }

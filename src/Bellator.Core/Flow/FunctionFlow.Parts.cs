@@ -85,7 +85,7 @@ internal sealed partial class FunctionFlow
         }
     }
 
-    private bool IsScalarField(int number, string name) => Scalars.Is(_program.Program.Classes[number].Fields.FirstOrDefault(f => f.Name == name)?.Type?.Name);
+    private bool IsScalarField(int number, string name) => _program.Words.IsScalarType(_program.Program.Classes[number].Fields.FirstOrDefault(f => f.Name == name)?.Type?.Name);
 
     /// <summary>A column of a database row.</summary>
     private Value? StoredPart(int index, Value target, string name)

@@ -193,7 +193,7 @@ internal sealed partial class FunctionFlow
                     }
                 }
 
-                return instruction.Text == "%" && _rules.IsAssigned && Get(instruction.A) is { Constant: not null, ConstantKind: LiteralKind.Text } or { Text: not null }
+                return instruction.Text == "%" && _rules.PercentFormats && Get(instruction.A) is { Constant: not null, ConstantKind: LiteralKind.Text } or { Text: not null }
                     ? FormattedByOperator(index, in instruction)
                     : Value.Unknown;
             case Op.Unary:
@@ -262,7 +262,7 @@ internal sealed partial class FunctionFlow
     {
         var parameter = _function.Parameters[position];
         var info = _program.ParameterInfo(_function, position);
-        if (EntryValue(index, parameter, position) is { } entering)
+        if (EntryValue(index, parameter) is { } entering)
         {
             return info is null ? entering : Value.Join(entering, info);
         }
@@ -283,7 +283,7 @@ internal sealed partial class FunctionFlow
             return info;
         }
 
-        if (Scalars.Is(parameter.Type?.Name))
+        if (_program.Words.IsScalarType(parameter.Type?.Name))
         {
             return Value.Unknown;
         }

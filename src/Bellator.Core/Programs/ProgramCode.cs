@@ -84,8 +84,7 @@ public sealed class ProgramCode
             return null;
         }
 
-        // C# and Ruby say the whole name seldom; of several classes the nearest is meant.
-        return found.Count == 1 ? found[0] : from.Source.Language is Language.CSharp or Language.Ruby ? Nearest(found, from, c => c.File) : null;
+        return found.Count == 1 ? found[0] : LanguageRules.For(from.Source.Language).ShortClassNames ? Nearest(found, from, c => c.File) : null;
     }
 
     /// <summary>The base class, if it is part of the program.</summary>
@@ -243,7 +242,7 @@ public sealed class ProgramCode
     /// <summary>A class declared in several places (partial, or opened again) is one.</summary>
     private void JoinParts()
     {
-        foreach (var group in Classes.Where(c => c.Name.Length > 0 && (c.File.Source.Language == Language.Ruby || c.Annotations.Any(a => a.Name == "<partial>"))).GroupBy(c => (c.Name, c.File.Source.Language)))
+        foreach (var group in Classes.Where(c => c.Name.Length > 0 && (LanguageRules.For(c.File.Source.Language).ReopensClasses || c.Annotations.Any(a => a.Name == "<partial>"))).GroupBy(c => (c.Name, c.File.Source.Language)))
         {
             var parts = group.ToList();
             var first = parts[0];

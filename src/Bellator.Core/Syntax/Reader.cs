@@ -84,6 +84,24 @@ public abstract class Reader
 
     protected bool Has(int node, string token) => Tree.Child(node, token) >= 0;
 
+    /// <summary>What is read was made from a page template.</summary>
+    protected bool IsTemplate => Languages.IsTemplate(File.Language);
+
+    /// <summary>The callee of a call, where the call is one that a template's unescaped output became: its own name, which no program has.</summary>
+    protected Expression Callee(int node, string marker) =>
+        IsTemplate && node >= 0 && Text(node) == marker ? new Name(Templates.TemplateCode.Raw, SpanOf(node)) : ReadExpression(node);
+
+    protected List<Expression> ReadAll(int node)
+    {
+        var list = new List<Expression>();
+        foreach (var child in Tree.NamedChildren(node))
+        {
+            list.Add(ReadExpression(child));
+        }
+
+        return list;
+    }
+
     protected Block EmptyBlock(Span span) => new([], span);
 
     protected Literal NullLiteral(Span span) => new(LiteralKind.Null, "null", span);

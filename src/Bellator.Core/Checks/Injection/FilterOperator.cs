@@ -37,7 +37,7 @@ public sealed class FilterOperator : SinkCheck
 
     /// <summary>Path parts, headers and texts put together are never objects.</summary>
     protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) =>
-        taint.Origin.Part is "body" or "query" or "form" or "input" && value.Text is null && (taint.Safe & Position.Object) == 0 && !(taint.Origin.Part == "query" && happening.Function.File.Source.Language == Sources.Language.Python);
+        taint.Origin.Part is "body" or "query" or "form" or "input" && value.Text is null && (taint.Safe & Position.Object) == 0;
 
     protected override IReadOnlyList<Taint> TaintsOf(FlowEvent happening, Value value)
     {

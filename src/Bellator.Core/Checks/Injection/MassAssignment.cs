@@ -62,7 +62,7 @@ public sealed class MassAssignment : Check
         foreach (var type in model.Types.Where(t => t[0] == '#'))
         {
             var fields = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Fields;
-            if (fields.FirstOrDefault(f => f.Name == "fillable")?.Value is Syntax.ObjectLiteral listed)
+            if (fields.FirstOrDefault(f => context.Words.IsAllowListField(f.Name))?.Value is Syntax.ObjectLiteral listed)
             {
                 return listed.Entries.All(e => e.Value is Syntax.Literal literal && !context.Words.IsSensitiveColumn(literal.Text));
             }

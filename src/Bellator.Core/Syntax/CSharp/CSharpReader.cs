@@ -22,7 +22,7 @@ internal sealed partial class CSharpReader : Reader
     protected override Block ReadFile()
     {
         var list = new List<Statement>();
-        if (Languages.IsTemplate(Original.Language))
+        if (IsTemplate)
         {
             var type = Templates.RazorTemplate.ModelType(Original.Content);
             Expression model = new Name("<model>", Span.None);

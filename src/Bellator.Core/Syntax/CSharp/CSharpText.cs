@@ -1,5 +1,3 @@
-using Bellator.Core.Syntax.Python;
-
 namespace Bellator.Core.Syntax.CSharp;
 
 /// <summary>Values of C#'s quoted texts.</summary>
@@ -18,8 +16,8 @@ internal static class CSharpText
         }
 
         var end = source.LastIndexOfAny(['"', '\'']);
-        return end <= 0 ? source : PythonText.Unescape(source[1..end]);
+        return end <= 0 ? source : EscapedText.Unescape(source[1..end]);
     }
 
-    public static string Escape(string source) => source is "\"\"" ? "\"" : PythonText.Unescape(source);
+    public static string Escape(string source) => source is "\"\"" ? "\"" : EscapedText.Unescape(source);
 }

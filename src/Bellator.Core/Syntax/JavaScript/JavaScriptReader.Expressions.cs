@@ -111,17 +111,6 @@ internal sealed partial class JavaScriptReader
         }
     }
 
-    private List<Expression> ReadAll(int node)
-    {
-        var list = new List<Expression>();
-        foreach (var child in Tree.NamedChildren(node))
-        {
-            list.Add(ReadExpression(child));
-        }
-
-        return list;
-    }
-
     private Expression ReadSubscript(int node)
     {
         var key = Tree.Field(node, FieldId("index"));
@@ -135,7 +124,7 @@ internal sealed partial class JavaScriptReader
     private Expression ReadCall(int node)
     {
         var arguments = Tree.Field(node, _arguments);
-        var callee = ReadExpression(Tree.Field(node, _function));
+        var callee = Callee(Tree.Field(node, _function), "$$");
         if (arguments >= 0 && Kind(arguments) == "template_string")
         {
             return ReadTemplate(arguments, callee);

@@ -58,12 +58,12 @@ internal sealed partial class PythonReader
                 return new Assignment(ReadTarget(left), null, assigned, span);
             case "augmented_assignment":
                 return new Assignment(ReadTarget(Tree.Field(node, _left)), Text(Tree.Field(node, _operator))[..^1], ReadExpression(Tree.Field(node, _right)), span);
-            case "named_expression" when _isTemplate:
+            case "named_expression" when IsTemplate:
                 // The name stands for each element of a loop.
                 return new Assignment(ReadTarget(Tree.Field(node, _name)), null, new IndexExpression(ReadExpression(Tree.Field(node, _value)), new Literal(LiteralKind.Number, "0", span), span), span);
             case "named_expression":
                 return new Assignment(ReadTarget(Tree.Field(node, _name)), null, ReadExpression(Tree.Field(node, _value)), span);
-            case "binary_operator" when _isTemplate && Text(Tree.Field(node, _operator)) == "|":
+            case "binary_operator" when IsTemplate && Text(Tree.Field(node, _operator)) == "|":
                 return ReadFilter(node);
             case "binary_operator":
                 return new Binary(Text(Tree.Field(node, _operator)), ReadExpression(Tree.Field(node, _left)), ReadExpression(Tree.Field(node, _right)), span);
@@ -109,17 +109,6 @@ internal sealed partial class PythonReader
             default:
                 return ReadOpaque(node);
         }
-    }
-
-    private List<Expression> ReadAll(int node)
-    {
-        var list = new List<Expression>();
-        foreach (var child in Tree.NamedChildren(node))
-        {
-            list.Add(ReadExpression(child));
-        }
-
-        return list;
     }
 
     private Expression ReadTarget(int node)
@@ -210,11 +199,6 @@ internal sealed partial class PythonReader
     {
         var span = SpanOf(node);
         var callee = Tree.Field(node, _function);
-        if (_isTemplate && Text(callee) == "R")
-        {
-            return new Call(new Name(Templates.TemplateCode.Raw, span), ReadArguments(Tree.Field(node, _arguments)), false, span);
-        }
-
         var arguments = ReadArguments(Tree.Field(node, _arguments));
         if (Kind(callee) == "attribute" && Tree.Field(callee, _object) is >= 0 and var target && Kind(target) == "call" && Text(Tree.Field(target, _function)) == "super")
         {
@@ -222,7 +206,7 @@ internal sealed partial class PythonReader
             return new Call(new StaticMember(new Name("parent", SpanOf(target)), method == "__init__" ? "constructor" : method, SpanOf(callee)), arguments, false, span);
         }
 
-        return new Call(ReadExpression(callee), arguments, false, span);
+        return new Call(Callee(callee, "R"), arguments, false, span);
     }
 
     private List<Argument> ReadArguments(int node)
@@ -348,7 +332,7 @@ internal sealed partial class PythonReader
                     break;
                 case "string_content":
                     var text = Text(child);
-                    parts.Add(new Literal(LiteralKind.Text, raw ? text : PythonText.Unescape(text), SpanOf(child)));
+                    parts.Add(new Literal(LiteralKind.Text, raw ? text : EscapedText.Unescape(text), SpanOf(child)));
                     break;
                 case "interpolation":
                     parts.Add(ReadExpression(Tree.Field(child, FieldId("expression"))));

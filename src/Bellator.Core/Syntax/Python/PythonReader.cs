@@ -10,12 +10,10 @@ internal sealed partial class PythonReader : Reader
 
     /// <summary>The name under which the method around knows its object.</summary>
     private string? _self;
-    private readonly bool _isTemplate;
 
     internal PythonReader(FlatTree tree, SourceFile file)
         : base(tree, file)
     {
-        _isTemplate = Languages.IsTemplate(file.Language);
         _attribute = FieldId("attribute");
         _alias = FieldId("alias");
     }

@@ -1,6 +1,4 @@
 using Bellator.Core.Sources;
-using Bellator.Core.Syntax.Python;
-
 namespace Bellator.Core.Syntax.Ruby;
 
 internal sealed partial class RubyReader
@@ -116,17 +114,6 @@ internal sealed partial class RubyReader
     }
 
     private string ParentMethod => _methodName == "initialize" ? "constructor" : _methodName;
-
-    private List<Expression> ReadAll(int node)
-    {
-        var list = new List<Expression>();
-        foreach (var child in Tree.NamedChildren(node))
-        {
-            list.Add(ReadExpression(child));
-        }
-
-        return list;
-    }
 
     /// <summary>Statements where a value is meant: the value of the last one.</summary>
     private static Expression ReadInline(Block block, Span span)
@@ -337,7 +324,7 @@ internal sealed partial class RubyReader
                     parts.Add(new Literal(LiteralKind.Text, Text(child), SpanOf(child)));
                     break;
                 case "escape_sequence":
-                    parts.Add(new Literal(LiteralKind.Text, Kind(node) == "regex" ? Text(child) : PythonText.Unescape(Text(child)), SpanOf(child)));
+                    parts.Add(new Literal(LiteralKind.Text, Kind(node) == "regex" ? Text(child) : EscapedText.Unescape(Text(child)), SpanOf(child)));
                     break;
                 case "interpolation":
                     parts.Add(ReadExpression(child));

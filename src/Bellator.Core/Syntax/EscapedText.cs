@@ -1,14 +1,14 @@
 using System.Globalization;
 using System.Text;
 
-namespace Bellator.Core.Syntax.Python;
+namespace Bellator.Core.Syntax;
 
-/// <summary>Values of Python's quoted texts.</summary>
-internal static class PythonText
+/// <summary>Values of quoted texts with the backslash escapes that Python, Ruby and C# share.</summary>
+internal static class EscapedText
 {
     public static string Unescape(string source)
     {
-        if (!source.Contains('\\', StringComparison.Ordinal) && !source.Contains("{{", StringComparison.Ordinal))
+        if (!source.Contains('\\', StringComparison.Ordinal))
         {
             return source;
         }
