@@ -42,6 +42,8 @@ internal sealed class Binder
         }
     }
 
+    private bool _inInitialValues;
+
     private void Visit(Node? node)
     {
         switch (node)
@@ -53,6 +55,9 @@ internal sealed class Binder
                 return;
             case FunctionDeclaration function:
                 VisitFunction(function);
+                return;
+            case ClassDeclaration type:
+                VisitClass(type);
                 return;
             case FunctionStatement statement when !_php:
                 statement.Binding = Resolve(statement.Function.Name);
@@ -185,6 +190,24 @@ internal sealed class Binder
         _function = outerFunction;
     }
 
+    /// <summary>The initial values of a class become a function of their own: what they use is seen from inside it.</summary>
+    private void VisitClass(ClassDeclaration type)
+    {
+        Visit(type.Base);
+        var outer = _inInitialValues;
+        _inInitialValues = true;
+        foreach (var field in type.Fields)
+        {
+            Visit(field.Value);
+        }
+
+        _inInitialValues = outer;
+        foreach (var method in type.Methods)
+        {
+            Visit(method);
+        }
+    }
+
     private Variable? Resolve(string name)
     {
         if (_php)
@@ -193,7 +216,7 @@ internal sealed class Binder
         }
 
         var variable = _scope.Find(name);
-        if (variable is not null && variable.Owner != _function)
+        if (variable is not null && (variable.Owner != _function || _inInitialValues))
         {
             variable.Captured = true;
         }

@@ -173,7 +173,10 @@ internal sealed partial class FunctionLowering
         {
             var function = new CodeFunction { File = _file, Name = "<fields>", Span = declaration.Span, Class = type, Outer = _function };
             _file.Functions.Add(function);
-            new FunctionLowering(_file, function, null).LowerFields(declaration, function);
+
+            // A declaration of its own, for null would make the variables of the top level its own.
+            var initial = new FunctionDeclaration(function.Name, [], new Block([], declaration.Span), declaration.Span);
+            new FunctionLowering(_file, function, initial).LowerFields(declaration, function);
         }
 
         return index;

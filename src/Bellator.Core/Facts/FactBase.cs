@@ -38,6 +38,15 @@ public sealed class LanguageFacts
 
     internal Dictionary<string, string> Aliases { get; } = new(StringComparer.Ordinal);
 
+    internal Dictionary<string, List<string>> Accepts { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, RuledByFact> RuledBy { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, List<string>> Rules { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>What any method does of a type that names few of them.</summary>
+    internal Dictionary<string, CallFact> AnyMethod { get; } = new(StringComparer.Ordinal);
+
     /// <summary>Variable name to the type it is taken for.</summary>
     internal Dictionary<string, string> Receivers { get; } = new(StringComparer.OrdinalIgnoreCase);
 
@@ -52,7 +61,10 @@ public sealed class LanguageFacts
     public CallFact? Call(string name) => Calls.GetValueOrDefault(name);
 
     /// <summary>A method of a type or of those it is based on.</summary>
-    public CallFact? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method));
+    public CallFact? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method)) ?? (AnyMethod.Count == 0 ? null : Inherited(type, AnyMethod.GetValueOrDefault));
+
+    /// <summary>What a schema of the type accepts; null if it is no schema.</summary>
+    public List<string>? Accepted(string type) => Accepts.Count == 0 ? null : Inherited(type, Accepts.GetValueOrDefault);
 
     public ValueFact? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field) ?? Fields.GetValueOrDefault(t + "#*"));
 
@@ -216,6 +228,10 @@ public sealed class FactBase
             call.Library = file.Library;
             facts.Calls[name] = call;
             facts.Note(name);
+            if (name.EndsWith("#*", StringComparison.Ordinal))
+            {
+                facts.AnyMethod[name[..^2]] = call;
+            }
         }
 
         foreach (var (name, set) in file.Sets)
@@ -239,6 +255,23 @@ public sealed class FactBase
             facts.Bases[type] = parent;
         }
 
+        foreach (var (type, positions) in file.Accepts)
+        {
+            facts.Accepts[type] = positions;
+            facts.Types.Add(type);
+        }
+
+        foreach (var (type, ruled) in file.RuledBy)
+        {
+            facts.RuledBy[type] = ruled;
+            facts.Types.Add(type);
+        }
+
+        foreach (var (word, positions) in file.Rules)
+        {
+            facts.Rules[word] = positions;
+        }
+
         foreach (var (alias, module) in file.Aliases)
         {
             facts.Aliases[alias] = module;
@@ -258,6 +291,7 @@ public sealed class FactBase
         foreach (var (name, fact) in from)
         {
             to[name] = fact;
+            fact.IsAny = name.EndsWith("#*", StringComparison.Ordinal);
             facts.Note(name);
         }
     }

@@ -6,6 +6,7 @@ internal static class FactsCheck
     private static readonly string[] Languages = ["", "php", "javascript", "python", "ruby", "csharp"];
     internal static readonly string[] Positions =
         ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "shell", "path", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
+    private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern"];
     internal static readonly string[] Sinks =
         ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
@@ -18,6 +19,7 @@ internal static class FactsCheck
         foreach (var (call, fact) in file.Calls.Concat(file.Sets))
         {
             Among(fact.Source, Parts, "part of a request", call);
+            Among(fact.Chain is "*" ? null : fact.Chain, Parts, "part of a request", call);
             Among(fact.Test?.Kind, Tests, "kind of test", call);
             foreach (var position in (fact.Escape?.For ?? []).Concat(fact.SafeFor).Concat(fact.Reopen))
             {
@@ -27,6 +29,14 @@ internal static class FactsCheck
             foreach (var sink in fact.Sinks)
             {
                 Among(sink.Kind, Sinks, "kind of place", call);
+            }
+        }
+
+        foreach (var (accepting, positions) in file.Accepts.Concat(file.Rules))
+        {
+            foreach (var position in positions)
+            {
+                Among(position, Accepting, "position", accepting);
             }
         }
 

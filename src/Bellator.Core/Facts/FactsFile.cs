@@ -45,6 +45,18 @@ public sealed class FactsFile
     /// <summary>For a type, the variable names that are taken for it where the real type is unknown; a finding that rests on this is a guess.</summary>
     public Dictionary<string, List<string>> Receivers { get; set; } = [];
 
+    /// <summary>
+    /// By the type of a schema: the positions in which what it lets through is harmless. Also <c>parts</c>: its fields are the schemas of
+    /// the parts; <c>open</c>: parts it does not name come through; <c>elements</c>: it carries the schema of every element.
+    /// </summary>
+    public Dictionary<string, List<string>> Accepts { get; set; } = [];
+
+    /// <summary>By a word of a rule text, a mark on a member or a declared type: the positions as above; <c>pattern</c> if the pattern that follows decides.</summary>
+    public Dictionary<string, List<string>> Rules { get; set; } = [];
+
+    /// <summary>By type: objects of it exist only for requests that the rules of one of its methods accept.</summary>
+    public Dictionary<string, RuledByFact> RuledBy { get; set; } = [];
+
     /// <summary>Lists of words by subject, such as the names of password fields.</summary>
     public Dictionary<string, List<string>> Words { get; set; } = [];
 }
@@ -73,8 +85,20 @@ public sealed class ValueFact
     /// <summary>Positions in which it is harmless to begin with.</summary>
     public List<string> SafeFor { get; set; } = [];
 
+    /// <summary>It tells how the check went that made its object: this answer means that all was accepted. An absent part counts as no.</summary>
+    public bool? Verdict { get; set; }
+
+    /// <summary>It tells this of the members by which the function's own input is declared.</summary>
+    public bool Declared { get; set; }
+
+    /// <summary>It holds the request part by the members of its object's class, each checked by its declaration.</summary>
+    public bool Members { get; set; }
+
     /// <summary>True for settings outside the code, such as environment variables.</summary>
     public bool Configuration { get; set; }
+
+    /// <summary>It stands for every field that has no fact of its own.</summary>
+    internal bool IsAny { get; set; }
 }
 
 /// <summary>What a call does. Argument positions count from 0; -1 is the object the method is called on.</summary>
@@ -188,6 +212,23 @@ public sealed class CallFact
     /// <summary>Of the object only the parts named by the arguments from here on come out.</summary>
     public int? Allow { get; set; }
 
+    /// <summary>The result is the object with this type instead of its own.</summary>
+    public string? Becomes { get; set; }
+
+    /// <summary>The result is the object with another type if an argument is strict enough.</summary>
+    public NarrowFact? Narrow { get; set; }
+
+    /// <summary>The result is a schema for the request value of this part whose name is argument 0.</summary>
+    public string? Chain { get; set; }
+
+    /// <summary>The result is a schema for the member that the function at this argument reads.</summary>
+    public int? Member { get; set; }
+
+    public CheckedFact? Checked { get; set; }
+
+    /// <summary>The call tells how the check went that made its object: this answer means that all was accepted.</summary>
+    public bool? Verdict { get; set; }
+
     public List<SinkFact> Sinks { get; set; } = [];
 
     public RenderFact? Render { get; set; }
@@ -208,6 +249,56 @@ public sealed class CallFact
     internal string Dialect { get; set; } = "";
 
     internal string Library { get; set; } = "";
+}
+
+/// <summary>A value is held against a schema.</summary>
+public sealed class CheckedFact
+{
+    /// <summary>The schema; a missing one means what the framework was told of the request.</summary>
+    public int? By { get; set; }
+
+    public int Value { get; set; }
+
+    /// <summary>The request part that is held against it, where no argument is.</summary>
+    public string? Source { get; set; }
+
+    /// <summary>Where the accepted value is: <c>.</c> for the result itself, otherwise a part of it.</summary>
+    public string? In { get; set; }
+
+    /// <summary>The call comes back only if all was accepted.</summary>
+    public bool Throws { get; set; }
+
+    /// <summary>What was not accepted comes back too: only the verdict tells.</summary>
+    public bool Unsure { get; set; }
+}
+
+/// <summary>The method of a class that gives the rules for what comes in, and the request part they are about.</summary>
+public sealed class RuledByFact
+{
+    public string Method { get; set; } = "";
+
+    public string Part { get; set; } = "input";
+}
+
+/// <summary>A schema becomes stricter.</summary>
+public sealed class NarrowFact
+{
+    /// <summary>The argument with a regular expression that must cover the whole text and let nothing harmful through.</summary>
+    public int? Pattern { get; set; }
+
+    /// <summary>The argument with a list that must hold nothing from the request.</summary>
+    public int? List { get; set; }
+
+    /// <summary>The argument with a function that must vouch for what it is given.</summary>
+    public int? By { get; set; }
+
+    /// <summary>The pattern covers the whole text by itself.</summary>
+    public bool Whole { get; set; }
+
+    public string To { get; set; } = "";
+
+    /// <summary>The type where it is not strict enough; its own if none is given.</summary>
+    public string? Otherwise { get; set; }
 }
 
 public sealed class CleanIfFact
@@ -365,4 +456,20 @@ public sealed class CallbackFact
 
     /// <summary>Set for a route: its HTTP method.</summary>
     public string? Route { get; set; }
+
+    /// <summary>Where a route's options say what its input must look like.</summary>
+    public InputsFact? Inputs { get; set; }
+}
+
+/// <summary>Schemas for the parts of a request among the options of a route.</summary>
+public sealed class InputsFact
+{
+    /// <summary>The argument with the options.</summary>
+    public int At { get; set; }
+
+    /// <summary>The fields that lead to the schemas.</summary>
+    public List<string> In { get; set; } = [];
+
+    /// <summary>Names there and the request part each stands for.</summary>
+    public Dictionary<string, string> Parts { get; set; } = [];
 }

@@ -92,6 +92,9 @@ public sealed class EntryFact
     /// <summary>The request part of all other parameters that can hold one.</summary>
     public string? Rest { get; set; }
 
+    /// <summary>Marks on its class that let the framework refuse, before the call, what the members' own marks do not allow.</summary>
+    public List<string> RefusedBy { get; set; } = [];
+
     /// <summary>What becomes of the text it returns: <c>page</c>.</summary>
     public string? Returns { get; set; }
 

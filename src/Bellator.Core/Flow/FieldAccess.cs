@@ -27,7 +27,7 @@ internal static class FieldAccess
             return new Value { Label = name };
         }
 
-        var taints = value.Taints.Count == 0 ? value.Taints : MadeByServer.Contains(name) && value.Taints.All(t => t.Origin is { Kind: OriginKind.Request, Part: "upload" }) ? [] : [.. value.Taints.Select(t => t with { Origin = Part(t.Origin, name) })];
+        var taints = value.Taints.Count == 0 ? value.Taints : MadeByServer.Contains(name) && value.Taints.All(t => t.Origin is { Kind: OriginKind.Request, Part: "upload" }) ? [] : [.. value.Taints.Select(t => t with { Origin = t.Origin.PartOf(name) })];
         return new Value { Taints = taints, Label = name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
     }
 
@@ -70,15 +70,6 @@ internal static class FieldAccess
 
         return taints;
     }
-
-    private static Origin Part(Origin origin, string name) => origin.Kind switch
-    {
-        OriginKind.Request => origin with { Name = name },
-        OriginKind.Parameter when origin.Part.Count(c => c == '.') < Value.MaxDepth - 1 && !name.Contains('.', StringComparison.Ordinal) =>
-            origin with { Part = origin.Part.Length == 0 ? name : origin.Part + "." + name, Name = name },
-        OriginKind.Stored => origin with { Name = name },
-        _ => origin,
-    };
 
     private static bool Allows(Facts.ValueFact fact, string name)
     {

@@ -122,6 +122,13 @@ public enum StoreKind
 
 public sealed record OpenStore(StoreKey Key, Value Value, int Depth);
 
+/// <summary>A part of the request that was checked, and the positions in which what passed is harmless.</summary>
+public sealed record InputCheck(string Part, string Name, Position Safe)
+{
+    /// <summary>Stands for all that the route declares for its input.</summary>
+    public static readonly InputCheck Declared = new("<declared>", "<all>", Position.All);
+}
+
 /// <summary>What callers need to know of a function.</summary>
 public sealed class Summary
 {
@@ -137,6 +144,9 @@ public sealed class Summary
     /// <summary>Parameters whose value is known to be harmless where the function answers yes.</summary>
     public IReadOnlyList<int> Vouches { get; init; } = [];
 
+    /// <summary>Request values that are known to be harmless where the function calls the next in line.</summary>
+    public IReadOnlyList<InputCheck> Passes { get; init; } = [];
+
     /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
     public IReadOnlyList<OpenStore> Stores { get; init; } = [];
 
@@ -144,7 +154,7 @@ public sealed class Summary
 
     public bool SameAs(Summary other)
     {
-        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !Vouches.SequenceEqual(other.Vouches)
+        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !Vouches.SequenceEqual(other.Vouches) || !Passes.SequenceEqual(other.Passes)
             || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
         {
             return false;

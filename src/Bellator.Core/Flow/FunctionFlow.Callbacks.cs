@@ -63,18 +63,19 @@ internal sealed partial class FunctionFlow
     private Value? ApplyCallback(CallFact fact, CallbackFact callback, CallSite site)
     {
         Value? result = null;
+        var declared = DeclaredInput(callback, site);
+        IReadOnlyList<InputCheck> passed = callback.Inputs is null ? [] : declared;
         var from = callback.From == -2 ? Math.Max(0, site.Arguments.Count - 1) : callback.From;
         for (var i = from; i < site.Arguments.Count; i++)
         {
             var argument = site.Arguments[i];
-            var functions = argument.Targets.OfType<CodeFunction>();
-            if (argument.Fields is not null)
+            foreach (var function in FunctionsIn(argument, 0))
             {
-                functions = functions.Concat(argument.Fields.Values.SelectMany(f => f.Targets).OfType<CodeFunction>());
-            }
+                if (declared.Count > 0 || passed.Count > 0)
+                {
+                    _program.NoteInputChecks(function, (_function.Id, site.Index), declared, passed);
+                }
 
-            foreach (var function in functions.ToList())
-            {
                 var parameters = callback.Parameters;
                 if (callback.Entry is { } entry && _program.NoteEntry(function, entry))
                 {
@@ -88,6 +89,10 @@ internal sealed partial class FunctionFlow
 
                 var values = parameters.ConvertAll(p => CallbackArgument(p, fact, site));
                 result = Value.Join(result, ApplyFunction(function, new CallSite(site.Index, Value.Unknown, values, [])));
+                if (_program.SummaryOf(function, _function) is { Passes: { Count: > 0 } passes })
+                {
+                    passed = [.. passed.Concat(passes.SelectMany(p => p == InputCheck.Declared ? declared : [p])).Distinct()];
+                }
             }
 
             if (argument.Library is { } library && _facts.Call(library) is { Callback: null } named)
@@ -97,6 +102,21 @@ internal sealed partial class FunctionFlow
         }
 
         return result;
+    }
+
+    /// <summary>The functions that a value is or holds: handlers stand in lists and among options.</summary>
+    private static List<CodeFunction> FunctionsIn(Value value, int depth)
+    {
+        var functions = value.Targets.OfType<CodeFunction>().ToList();
+        if (value.Fields is not null && depth < Value.MaxDepth)
+        {
+            foreach (var field in value.Fields.Values)
+            {
+                functions.AddRange(FunctionsIn(field, depth + 1));
+            }
+        }
+
+        return functions;
     }
 
     private Value CallbackArgument(string kind, CallFact fact, CallSite site) => kind switch

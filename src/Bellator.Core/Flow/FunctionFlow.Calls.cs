@@ -71,6 +71,11 @@ internal sealed partial class FunctionFlow
     {
         var callee = Get(instruction.A);
         var site = Site(index, in instruction, Value.Unknown);
+        if (_function.Instructions[instruction.A].Op == Op.Parameter && site.Arguments.Count == 0)
+        {
+            NoteNext(index);
+        }
+
         var name = callee.Library ?? (callee is { Constant: not null, ConstantKind: LiteralKind.Text, IsTainted: false } ? callee.Constant : null);
         if (name is not null && _facts.Call(name) is { } fact)
         {

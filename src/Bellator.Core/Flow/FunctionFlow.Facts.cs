@@ -39,6 +39,11 @@ internal sealed partial class FunctionFlow
             NoteTest(test, site);
         }
 
+        if (fact.Verdict is { } accepting)
+        {
+            NoteVerdict(site.Index, accepting, false);
+        }
+
         Value? fromCallback = null;
         if (fact.Callback is { } callback)
         {
@@ -66,6 +71,31 @@ internal sealed partial class FunctionFlow
         if (fact.CleanIf is { } condition && site.Has(condition.At) && (site.Argument(condition.At).Library ?? site.Argument(condition.At).Constant) is { } chosen && condition.Values.Contains(chosen))
         {
             return Value.Unknown;
+        }
+
+        if (fact.Checked is { } check)
+        {
+            return Checked(check, fact, site);
+        }
+
+        if (fact.Becomes is { } becomes)
+        {
+            return KeptRule(site.Receiver.With(types: [becomes]));
+        }
+
+        if (fact.Narrow is { } narrow)
+        {
+            return Narrowed(narrow, site);
+        }
+
+        if (fact.Chain is { } chain)
+        {
+            return ChainFor(chain, site);
+        }
+
+        if (fact.Member is { } member)
+        {
+            return MemberRule(site, member);
         }
 
         if (fact.Source is { } part)

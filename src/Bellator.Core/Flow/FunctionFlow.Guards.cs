@@ -36,7 +36,11 @@ internal sealed partial class FunctionFlow
             var safe = Position.None;
             foreach (var test in tested)
             {
-                if (test.Value == instruction || (!taint.Altered && Get(test.Value).Taints.Any(t => !t.Altered && t.Origin.IsSameValue(taint.Origin))))
+                if (test.Of is { } part)
+                {
+                    safe |= !taint.Altered && part.Covers(taint.Origin) ? test.Safe : Position.None;
+                }
+                else if (test.Value == instruction || (!taint.Altered && Get(test.Value).Taints.Any(t => !t.Altered && t.Origin.IsSameValue(taint.Origin))))
                 {
                     safe |= test.Safe;
                 }

@@ -109,7 +109,7 @@ internal sealed partial class FunctionFlow
     {
         if (fact.Source is { } part)
         {
-            var origin = new Origin(OriginKind.Request, part, null, _file.Index, -1);
+            var origin = new Origin(OriginKind.Request, part, fact.IsAny ? name : null, _file.Index, -1);
             var trace = new Trace(StepKind.Source, At(index), name, null);
             return new Value { Taints = [new Taint(origin, fact.SafeFor.Aggregate(Position.None, (p, n) => p | Positions.Named(n)), Hiding.Plain, false, false, trace)], Fact = fact, Label = name };
         }

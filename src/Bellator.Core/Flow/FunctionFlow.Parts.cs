@@ -29,6 +29,12 @@ internal sealed partial class FunctionFlow
                     return Value.Unknown;
                 }
 
+                if (target.IsTainted && _program.Program.Classes[ClassNumber(type)].Primary is var record && ChecksItself(record))
+                {
+                    var member = FieldAccess.Read(target.With(fields: new Dictionary<string, Value>(), types: []), name);
+                    return SafeMember(record, name) is not Position.None and var safe ? WithCheck(member, safe, index, name) : member;
+                }
+
                 if (ReadClassField(ClassNumber(type), name) is { } field)
                 {
                     if (target.IsTainted)
@@ -42,6 +48,16 @@ internal sealed partial class FunctionFlow
             else if (_facts.Field(type, name) is { } fact)
             {
                 NoteAbsence(fact, index);
+                if (fact.Verdict is { } accepting)
+                {
+                    NoteVerdict(index, accepting, fact.Declared);
+                }
+
+                if (fact.Members)
+                {
+                    return MembersOf(target, fact.Source ?? "input", index);
+                }
+
                 return OfFact(fact, index, name);
             }
         }

@@ -57,6 +57,7 @@ internal sealed partial class FunctionFlow
     public Summary Analyse()
     {
         var repeats = HasLoop();
+        AssumeChecked();
         for (var pass = 0; pass < MaxPasses; pass++)
         {
             _events.Clear();
@@ -64,6 +65,7 @@ internal sealed partial class FunctionFlow
             _openStores.Clear();
             _returns = null;
             _vouches = null;
+            _passes = null;
             if (!EvaluateBlocks() || !repeats)
             {
                 break;
@@ -75,6 +77,7 @@ internal sealed partial class FunctionFlow
             Returns = _returns is null ? null : MarkHalfEscaped(_returns),
             Events = [.. _events],
             Vouches = _vouches is null ? [] : [.. _vouches.Order()],
+            Passes = _passes ?? [],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
     }
@@ -308,7 +311,7 @@ internal sealed partial class FunctionFlow
         }
 
         _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();
-        foreach (var tested in _guards.TestedBy(value, true).Where(t => t.Safe == Position.All))
+        foreach (var tested in _guards.TestedBy(value, true).Where(t => t.Safe == Position.All && t.Of is null))
         {
             if (Get(tested.Value).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
             {

@@ -4,13 +4,36 @@ using Bellator.Core.Syntax;
 namespace Bellator.Core.Flow;
 
 /// <summary>A value that a test vouches for, and the positions in which it is then harmless.</summary>
-internal readonly record struct Tested(int Value, Position Safe = Position.All);
+/// <param name="Value">The instruction that made the value; -1 where only the origin says which it is.</param>
+/// <param name="Of">Set where the test is about a part of the value: where that part comes from.</param>
+internal readonly record struct Tested(int Value, Position Safe = Position.All, Origin? Of = null);
 
 /// <summary>Finds which values have been tested, and found harmless, on every way to a block.</summary>
 internal sealed class GuardFinder(CodeFunction function, Value?[] values)
 {
     private readonly Dictionary<int, IReadOnlyList<Tested>> _byBlock = [];
     private readonly Dictionary<(int Call, bool Answer), List<Tested>> _tests = [];
+    private readonly Dictionary<int, List<Tested>> _passed = [];
+    private readonly List<Tested> _assumed = [];
+
+    /// <summary>Notes what is vouched for before the function begins.</summary>
+    public void Assume(IEnumerable<Tested> tests) => _assumed.AddRange(tests.Except(_assumed));
+
+    /// <summary>Notes what is vouched for once the block has been passed, since something in it would have stopped.</summary>
+    public void NotePassed(int block, IReadOnlyList<Tested> tests)
+    {
+        var known = _passed.TryGetValue(block, out var list) ? list : _passed[block] = [];
+        known.AddRange(tests.Except(known));
+        _byBlock.Clear();
+    }
+
+    /// <summary>Notes that this answer vouches for all of these.</summary>
+    public void NoteTests(int call, bool answer, IReadOnlyList<Tested> tests)
+    {
+        var known = _tests.TryGetValue((call, answer), out var list) ? list : _tests[(call, answer)] = [];
+        known.AddRange(tests.Except(known));
+        _byBlock.Clear();
+    }
 
     /// <summary>Notes that this answer of a call vouches for the value.</summary>
     public void NoteTest(int call, int tested, bool answer = true, Position safe = Position.All)
@@ -41,10 +64,15 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return known;
         }
 
-        List<Tested>? tested = null;
+        List<Tested>? tested = _assumed.Count > 0 ? [.. _assumed] : null;
         var at = block;
         for (var depth = 0; depth < 400; depth++)
         {
+            if (_passed.Count > 0 && _passed.TryGetValue(at, out var passed))
+            {
+                (tested ??= []).AddRange(passed);
+            }
+
             var dominator = function.Blocks[at].Dominator;
             if (dominator < 0)
             {
@@ -142,8 +170,8 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return [];
         }
 
-        var left = values[instruction.A];
-        var right = values[instruction.B];
+        var left = IsUndefined(instruction.A) ? Undefined : values[instruction.A];
+        var right = IsUndefined(instruction.B) ? Undefined : values[instruction.B];
         var (constant, other) = IsConstant(right) ? (right, instruction.A) : IsConstant(left) ? (left, instruction.B) : (null, -1);
         if (constant is null)
         {
@@ -157,7 +185,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
                 : [];
         }
 
-        if (function.Instructions[other].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.GetItem && values[other] is not { IsTainted: true })
+        if (function.Instructions[other].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.GetItem or Op.GetField && values[other] is not { IsTainted: true })
         {
             // A test compared with its answer: in_array(…) === false, preg_match(…) === 1, map[x] !== undefined.
             var positive = !(constant.ConstantKind is LiteralKind.Null || constant.Constant is "false" or "0" or "undefined" or "-1");
@@ -175,6 +203,11 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
 
     /// <summary>A container whose keys the program has chosen.</summary>
     private bool IsMap(int value) => values[value] is { IsTainted: false, Fields: not null };
+
+    private static readonly Value Undefined = Value.OfConstant(LiteralKind.Null, "undefined");
+
+    /// <summary>A language's name for no value at all, where nothing else has that name.</summary>
+    private bool IsUndefined(int value) => function.Instructions[value] is { Op: Op.Global, Text: "undefined" };
 
     private static bool IsConstant(Value? value) => value is { Constant: not null, Taints.Count: 0 };
 }

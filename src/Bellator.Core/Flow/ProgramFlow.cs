@@ -30,6 +30,7 @@ public sealed class ProgramFlow
     private readonly int[] _order;
     private readonly Dictionary<string, Value> _constants = new(StringComparer.Ordinal);
     private readonly Dictionary<(int File, string Type), string?> _types = [];
+    private readonly Dictionary<int, Dictionary<(int, int), (IReadOnlyList<InputCheck> Declared, IReadOnlyList<InputCheck> Passed)>> _inputChecks = [];
 
     public ProgramFlow(ProgramCode program, FactBase facts)
     {
@@ -129,6 +130,34 @@ public sealed class ProgramFlow
         }
 
         return Entries.Of(function) is not null;
+    }
+
+    /// <summary>What is known of the function's request before it runs.</summary>
+    internal (IReadOnlyList<InputCheck> Declared, IReadOnlyList<InputCheck> Passed) InputChecksOf(CodeFunction function)
+    {
+        if (!_inputChecks.TryGetValue(function.Id, out var routes))
+        {
+            return ([], []);
+        }
+
+        // A function of several routes knows what each of them declares, but only what all of them have checked.
+        IEnumerable<InputCheck> passed = routes.Values.First().Passed;
+        foreach (var route in routes.Values.Skip(1))
+        {
+            passed = passed.Intersect(route.Passed);
+        }
+
+        return ([.. routes.Values.SelectMany(r => r.Declared).Distinct()], [.. passed]);
+    }
+
+    internal void NoteInputChecks(CodeFunction function, (int, int) route, IReadOnlyList<InputCheck> declared, IReadOnlyList<InputCheck> passed)
+    {
+        var routes = _inputChecks.TryGetValue(function.Id, out var known) ? known : _inputChecks[function.Id] = [];
+        if (!routes.TryGetValue(route, out var before) || !before.Declared.SequenceEqual(declared) || !before.Passed.SequenceEqual(passed))
+        {
+            routes[route] = (declared, passed);
+            _dirty.Add(function.Id);
+        }
     }
 
     internal Summary? SummaryOf(CodeFunction function, CodeFunction reader)

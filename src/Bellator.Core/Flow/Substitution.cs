@@ -114,7 +114,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             return null;
         }
 
-        return new Value { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields };
+        return new Value { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields, Carried = value.Carried is null || depth > 0 ? null : WithoutTaints(value.Carried, 1) };
     }
 
     private static Value WithText(Value value, TextShape text) => new()

@@ -91,6 +91,20 @@ public sealed record Origin(OriginKind Kind, string Part, string? Name, int Func
     /// <summary>Some part whose name is only known when the program runs.</summary>
     public const string AnyName = "*";
 
+    /// <summary>What is said of this is said of the other too: the same value, or one of a request part that is left open.</summary>
+    public bool Covers(Origin other) =>
+        IsSameValue(other) || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == AnyName && Name is not null && Name == other.Name);
+
+    /// <summary>Where the named part of it comes from.</summary>
+    public Origin PartOf(string name) => Kind switch
+    {
+        OriginKind.Request => this with { Name = name },
+        OriginKind.Parameter when Part.Count(c => c == '.') < Value.MaxDepth - 1 && !name.Contains('.', StringComparison.Ordinal) =>
+            this with { Part = Part.Length == 0 ? name : Part + "." + name, Name = name },
+        OriginKind.Stored => this with { Name = name },
+        _ => this,
+    };
+
     /// <summary>The same request value wherever it is read.</summary>
     public bool IsSameValue(Origin other) =>
         this == other || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == other.Part && Name is not (null or AnyName) && Name == other.Name);

@@ -1,0 +1,357 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Values held against schemas, rule texts and declared members, and what is known of those that were let through.</summary>
+internal sealed partial class FunctionFlow
+{
+    private const int MaxSchemaDepth = 4;
+
+    /// <summary>Of a class that checks others: the schemas of their members.</summary>
+    private const string RulesField = "<rules>";
+
+    /// <summary>What each call of a check vouches for if all was accepted.</summary>
+    private readonly Dictionary<int, List<Tested>> _accepted = [];
+
+    private List<InputCheck>? _passes;
+
+    /// <summary>What the framework or an earlier handler has checked before the function is called.</summary>
+    private void AssumeChecked()
+    {
+        _guards.Assume(_program.InputChecksOf(_function).Passed.Select(ToTest));
+        if (_function.Class is { } owner && _program.Entries.Of(_function) is { RefusedBy.Count: > 0 } entry
+            && owner.Primary.Annotations.Any(a => entry.RefusedBy.Contains(CodeClass.ShortOf(a.Name))))
+        {
+            _guards.Assume(DeclaredMembers());
+        }
+
+        if (_facts.RuledBy.Count == 0)
+        {
+            return;
+        }
+
+        foreach (var parameter in _function.Parameters)
+        {
+            if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is ['#', ..] type && RulesOf(type) is var (rules, part))
+            {
+                var tests = new List<Tested>();
+                CollectTests(rules, -1, new Origin(OriginKind.Request, part, null, -1, -1), tests, 0);
+                _guards.Assume(tests);
+            }
+        }
+    }
+
+    /// <summary>The rules that a class of the program gives for the requests it stands for.</summary>
+    private (Value Rules, string Part)? RulesOf(string type)
+    {
+        var owner = _program.Program.Classes[ClassNumber(type)];
+        return _program.Program.OutsideBase(owner) is { } outside && _facts.RuledBy.GetValueOrDefault(OutsideName(type, outside)) is { } ruled
+            && _program.Program.FindMethod(owner, ruled.Method) is { } method && _program.SummaryOf(method, _function)?.Returns is { } rules
+            ? (rules, ruled.Part)
+            : null;
+    }
+
+    private static Tested ToTest(InputCheck check) => new(-1, check.Safe, new Origin(OriginKind.Request, check.Part, check.Name, -1, -1));
+
+    /// <summary>The result of holding a value against a schema.</summary>
+    private Value Checked(CheckedFact check, CallFact fact, CallSite site)
+    {
+        if (check.By is not { } by)
+        {
+            var declared = _program.InputChecksOf(_function).Declared;
+            _accepted[site.Index] = [.. declared.Select(ToTest), ToTest(InputCheck.Declared)];
+            return check.In is null ? Value.Unknown : new Value { Fields = declared.DistinctBy(d => d.Name).ToDictionary(d => d.Name, d => DeclaredPart(d, site.Index), StringComparer.Ordinal) };
+        }
+
+        var schema = SchemaOf(site.Argument(by));
+        var input = check.Source is { } source ? Value.OfTaints([RequestTaint(source, null, site.Index, source)]) : site.Argument(check.Value);
+        var tests = new List<Tested>();
+        foreach (var origin in input.Taints.Where(t => !t.Altered).Select(t => t.Origin).Distinct())
+        {
+            CollectTests(schema, site.Operand(check.Value), origin, tests, 0);
+        }
+
+        _accepted[site.Index] = tests;
+        if (check.Throws)
+        {
+            _guards.NotePassed(_function.BlockOf[site.Index], tests);
+        }
+
+        var accepted = check.Unsure ? input : Accepted(schema, input, site.Index, fact.Library, 0);
+        return check.In switch
+        {
+            null => Value.Unknown,
+            "." => accepted,
+            _ => new Value { Fields = new Dictionary<string, Value>(StringComparer.Ordinal) { [check.In] = accepted } },
+        };
+    }
+
+    private Value DeclaredPart(InputCheck check, int index)
+    {
+        var taint = RequestTaint(check.Part, check.Name, index, check.Name);
+        return new Value { Taints = [taint with { Safe = check.Safe }], Label = check.Name };
+    }
+
+    /// <summary>The schema that a value is or, for an object of a class that checks others, what its rules are.</summary>
+    private Value SchemaOf(Value value) =>
+        value.Types.FirstOrDefault(t => t[0] == '#') is not { } type ? value
+        : RulesOf(type) is var (given, _) ? given
+        : ReadClassField(ClassNumber(type), RulesField) is { } rules ? rules : value;
+
+    /// <summary>What comes out of a schema: only the parts it names, each as harmless as its own schema makes it.</summary>
+    private Value Accepted(Value schema, Value input, int index, string by, int depth)
+    {
+        if (depth > MaxSchemaDepth || Schema.Of(schema, _facts) is not { } known)
+        {
+            return input;
+        }
+
+        if (known.Elements)
+        {
+            var element = schema.Carried ?? FieldAccess.Element(schema.With(types: []));
+            return new Value { Fields = new Dictionary<string, Value> { ["*"] = Accepted(element, FieldAccess.Element(input), index, by, depth + 1) }, Types = ["list"] };
+        }
+
+        if (!known.Parts)
+        {
+            return known.Safe == Position.None ? input : WithCheck(input, known.Safe, index, by);
+        }
+
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        foreach (var (name, part) in Schema.PartsOf(schema))
+        {
+            fields[name] = Accepted(part, FieldAccess.Read(input, name), index, by, depth + 1);
+        }
+
+        return new Value { Fields = Value.Bounded(fields), Taints = known.Open ? input.Taints : [] };
+    }
+
+    private Value WithCheck(Value value, Position safe, int index, string by)
+    {
+        Taint Mark(Taint t) => t with { Safe = t.Safe | safe, Trace = Trace.Add(t.Trace, StepKind.Checked, At(index), by) };
+        return value.Text is null
+            ? value.With(taints: [.. value.Taints.Select(Mark)])
+            : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+    }
+
+    private void CollectTests(Value schema, int value, Origin origin, List<Tested> tests, int depth)
+    {
+        if (depth > MaxSchemaDepth || Schema.Of(schema, _facts) is not { Elements: false } known)
+        {
+            return;
+        }
+
+        if (!known.Parts)
+        {
+            if (known.Safe != Position.None)
+            {
+                tests.Add(new Tested(value, known.Safe, origin));
+            }
+
+            return;
+        }
+
+        if (!known.Open)
+        {
+            // Nothing but the parts it names comes through, so nobody sets others.
+            tests.Add(new Tested(value, Position.Object, origin));
+        }
+
+        foreach (var (name, part) in Schema.PartsOf(schema))
+        {
+            CollectTests(part, value, origin.PartOf(name), tests, depth + 1);
+        }
+    }
+
+    /// <summary>Notes that the part or call tells how the check went that made its object.</summary>
+    private void NoteVerdict(int index, bool accepting, bool declared)
+    {
+        if (declared)
+        {
+            _guards.NoteTests(index, accepting, DeclaredMembers());
+            return;
+        }
+
+        var made = _function.Instructions[index].A;
+        for (var depth = 0; depth < 4 && made >= 0; depth++)
+        {
+            if (_accepted.TryGetValue(made, out var tests))
+            {
+                _guards.NoteTests(index, accepting, tests);
+                return;
+            }
+
+            if (_function.Instructions[made].Op is not (Op.Cast or Op.Unary or Op.CallMethod))
+            {
+                return;
+            }
+
+            made = _function.Instructions[made].A;
+        }
+    }
+
+    /// <summary>The members by which this function's input is declared, as far as their marks check them.</summary>
+    private List<Tested> DeclaredMembers()
+    {
+        var tests = new List<Tested>();
+        foreach (var parameter in _function.Parameters)
+        {
+            AddMembers(parameter.Type, tests);
+            AddMember(CodeClass.ShortOf(parameter.Name.TrimStart('$')), parameter.Annotations, null, tests);
+        }
+
+        for (var at = _function.Class?.Primary; at is not null; at = _program.Program.BaseOf(at)?.Primary)
+        {
+            foreach (var field in at.Fields.Where(f => f.Annotations.Any(a => _facts.BoundFields.ContainsKey(CodeClass.ShortOf(a.Name)))))
+            {
+                AddMembers(field.Type, tests);
+                AddMember(field.Name, field.Annotations, field.Type, tests);
+            }
+        }
+
+        return tests;
+    }
+
+    private void AddMembers(TypeName? declared, List<Tested> tests)
+    {
+        if (declared is null || _program.TypeNamed(_file, declared.Name) is not ['#', ..] type)
+        {
+            return;
+        }
+
+        for (var at = _program.Program.Classes[ClassNumber(type)].Primary; at is not null; at = _program.Program.BaseOf(at)?.Primary)
+        {
+            foreach (var field in at.Fields)
+            {
+                AddMember(field.Name, field.Annotations, field.Type, tests);
+            }
+        }
+    }
+
+    private void AddMember(string name, IReadOnlyList<Annotation> marks, TypeName? type, List<Tested> tests)
+    {
+        var safe = Schema.OfMarks(marks, type, _facts);
+        if (safe != Position.None)
+        {
+            tests.Add(ToTest(new InputCheck(Origin.AnyName, name, safe)));
+        }
+    }
+
+    /// <summary>Where a member of the class holds only what its declaration allows: by its type, its marks, or the schema it is given.</summary>
+    private Position SafeMember(CodeClass owner, string name)
+    {
+        for (var at = owner.Primary; at is not null; at = _program.Program.BaseOf(at)?.Primary)
+        {
+            if (at.Fields.FirstOrDefault(f => f.Name == name) is { } field)
+            {
+                var given = _program.Load(new StoreKey(StoreKind.Field, at.Id, name), _function);
+                return Schema.OfMarks(field.Annotations, field.Type, _facts) | (given is not null && Schema.Of(given, _facts) is { Parts: false } schema ? schema.Safe : Position.None);
+            }
+        }
+
+        return Position.None;
+    }
+
+    /// <summary>True if objects of the class hold only what its members' declarations allow.</summary>
+    private bool ChecksItself(CodeClass type) =>
+        _facts.Accepts.Count > 0 && _program.Program.OutsideBase(type) is { } outside && _facts.Accepted(OutsideName("#" + type.Id, outside)) is { } accepts && accepts.Contains("parts");
+
+    /// <summary>The request part as a form hands it on: by the members of its class.</summary>
+    private Value MembersOf(Value form, string part, int index)
+    {
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        foreach (var type in form.Types.Where(t => t[0] == '#'))
+        {
+            for (var at = _program.Program.Classes[ClassNumber(type)].Primary; at is not null; at = _program.Program.BaseOf(at)?.Primary)
+            {
+                foreach (var field in at.Fields)
+                {
+                    if (fields.Count < Value.MaxFields && !fields.ContainsKey(field.Name))
+                    {
+                        fields[field.Name] = DeclaredPart(new InputCheck(part, field.Name, SafeMember(at, field.Name) | Position.Object), index);
+                    }
+                }
+            }
+        }
+
+        return new Value { Fields = fields, Taints = [RequestTaint(part, null, index, part) with { Safe = Position.Object }] };
+    }
+
+    /// <summary>The schema with another type, if the argument is as strict as that needs.</summary>
+    private Value Narrowed(NarrowFact narrow, CallSite site)
+    {
+        var strict = (narrow.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(narrow.Whole ? "^" + text.TrimStart('^').TrimEnd('$') + "$" : text))
+            || (narrow.List is { } list && !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter))
+            || (narrow.By is { } by && site.Argument(by).Targets.OfType<CodeFunction>().FirstOrDefault() is { } function && _program.SummaryOf(function, _function) is { Vouches: [0, ..] });
+        return strict ? KeptRule(site.Receiver.With(types: [narrow.To])) : narrow.Otherwise is { } otherwise ? site.Receiver.With(types: [otherwise]) : site.Receiver;
+    }
+
+    /// <summary>A rule for a member is kept with the class in whose constructor it stands.</summary>
+    private Value KeptRule(Value rule)
+    {
+        if (rule is { Carried: { Constant: { } member, Label: "member" }, Types: [var type, ..] } && _function.Class is { } owner && Schema.RuleSet(type, _facts) is { } set)
+        {
+            Keep(new StoreKey(StoreKind.Field, owner.Primary.Id, RulesField), new Value { Types = [set], Fields = new Dictionary<string, Value>(StringComparer.Ordinal) { [member] = Value.OfType(type) } });
+        }
+
+        return rule;
+    }
+
+    /// <summary>The schema for a request value that the call names.</summary>
+    private static Value ChainFor(string part, CallSite site) =>
+        site.Argument(0).Constant is { } name ? new Value { Carried = Value.OfConstant(LiteralKind.Text, name).With(label: part) } : Value.Unknown;
+
+    /// <summary>The schema for the member that a function reads.</summary>
+    private Value MemberRule(CallSite site, int at)
+    {
+        var reader = site.Argument(at).Targets.OfType<CodeFunction>().FirstOrDefault();
+        var member = reader is null ? null : _program.SummaryOf(reader, _function)?.Returns?.Taints.FirstOrDefault()?.Origin.Part;
+        return member is { Length: > 0 } ? new Value { Carried = Value.OfConstant(LiteralKind.Text, member).With(label: "member") } : Value.Unknown;
+    }
+
+    /// <summary>What a route says of its input: schemas among its handlers and options.</summary>
+    private List<InputCheck> DeclaredInput(CallbackFact callback, CallSite site)
+    {
+        var checks = new List<InputCheck>();
+        foreach (var argument in site.Arguments)
+        {
+            foreach (var schema in argument.Types.Contains("list") && argument.Fields is not null ? argument.Fields.Values : [argument])
+            {
+                if (schema is { Carried: { Constant: { } name, Label: { } part } } && Schema.Of(schema, _facts) is { Parts: false } known)
+                {
+                    checks.Add(new InputCheck(part, name, known.Safe));
+                }
+            }
+        }
+
+        if (callback.Inputs is { } inputs && inputs.In.Aggregate((Value?)site.Argument(inputs.At), (at, field) => at?.Field(field)) is { } options)
+        {
+            foreach (var (field, part) in inputs.Parts)
+            {
+                var tests = new List<Tested>();
+                if (options.Field(field) is { } schema)
+                {
+                    CollectTests(schema, -1, new Origin(OriginKind.Request, part, null, -1, -1), tests, 0);
+                }
+
+                checks.AddRange(tests.Where(t => t.Of!.Name is not null).Select(t => new InputCheck(part, t.Of!.Name!, t.Safe)));
+            }
+        }
+
+        return checks;
+    }
+
+    /// <summary>The function hands on to the next in line: what is vouched for here holds there.</summary>
+    private void NoteNext(int index)
+    {
+        if (_accepted.Count == 0)
+        {
+            return;
+        }
+
+        var here = _guards.InBlock(_function.BlockOf[index]).Where(t => t.Of is { Kind: OriginKind.Request, Name: not null }).Select(t => new InputCheck(t.Of!.Part, t.Of.Name!, t.Safe)).Distinct().ToList();
+        _passes = _passes is null ? here : [.. _passes.Where(here.Contains)];
+    }
+}
