@@ -10,7 +10,7 @@ public sealed class WeakIdiomTests
     [InlineData("global $wpdb; $wpdb->get_results(\"SELECT * FROM {$wpdb->prefix}t WHERE a = '\" . $_GET['a'] . \"'\");", "sql")]
     [InlineData("global $wpdb; $wpdb->get_results($wpdb->prepare(\"SELECT * FROM t WHERE a = '$_GET[a]' AND b = %d\", 1));", "sql")]
     [InlineData("$q = Yii::$app->request->get('q'); Yii::$app->db->createCommand(\"SELECT * FROM t WHERE a = '$q'\")->queryAll();", "sql")]
-    [InlineData("class R extends \\Doctrine\\ORM\\EntityRepository { function f($q) { return $this->createQueryBuilder('t')->where(\"t.name = '$q'\")->getQuery()->getResult(); } } class C { private R $r; function g() { return $this->r->f($_GET['q']); } }", "sql")]
+    [InlineData("class R extends \\Doctrine\\ORM\\EntityRepository { function f($q) { return $this->createQueryBuilder('t')->where(\"t.name = '$q'\")->getQuery()->getResult(); } } class C { private R $r; function g() { return $this->r->f($_GET['q']); } }", "query-language")]
     [InlineData("class M { private $db; private $where = ''; function by($f, $v) { $this->where .= \" AND $f = '$v'\"; return $this; } function get() { return (new PDO('x'))->query('SELECT * FROM t WHERE 1=1' . $this->where); } } $m = new M(); $m->by('name', $_GET['n'])->get();", "sql")]
     [InlineData("$sql = sprintf(\"SELECT * FROM t WHERE a = '%s' LIMIT %d\", $_GET['a'], $_GET['n']); (new PDO('x'))->query($sql);", "sql")]
     [InlineData("$h = getallheaders(); (new PDO('x'))->exec(\"INSERT INTO log (ua) VALUES ('\" . $h['User-Agent'] . \"')\");", "sql")]

@@ -352,6 +352,9 @@ public sealed class QueryFact
     /// <summary>The statement is only prepared: it is run by a later call on the result.</summary>
     public bool Prepare { get; set; }
 
+    /// <summary>The text is in a mapper's query language over objects, not in SQL.</summary>
+    public bool Objects { get; set; }
+
     /// <summary>The text may also be an object with the text and values in these fields.</summary>
     public string? TextField { get; set; }
 

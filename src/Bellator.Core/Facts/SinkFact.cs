@@ -36,6 +36,9 @@ public sealed class SinkFact
     /// <summary>Harmless where the argument is a list: a command as separate words.</summary>
     public bool OnlyText { get; set; }
 
+    /// <summary>For <c>assign</c>: the method of the model that lists, with its rules, the only columns which can be set this way.</summary>
+    public string? Allowed { get; set; }
+
     /// <summary>For <c>assign</c>: the model is the object or argument here.</summary>
     public int Model { get; set; } = -1;
 }

@@ -316,7 +316,8 @@ internal sealed partial class FunctionFlow
         CallFact? fact = null;
         foreach (var type in target.Types)
         {
-            fact ??= _facts.Setter(type[0] == '#' ? _program.Program.Classes[ClassNumber(type)].ShortName : type, member);
+            fact ??= type[0] != '#' ? _facts.Setter(type, member)
+                : _program.Program.Kinds(_program.Program.Classes[ClassNumber(type)]).Select(k => _facts.Setter(k.TrimStart('\\'), member)).FirstOrDefault(f => f is not null);
         }
 
         fact ??= _facts.Setter("*", member);

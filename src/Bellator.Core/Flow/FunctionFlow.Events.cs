@@ -97,6 +97,11 @@ internal sealed partial class FunctionFlow
                 continue;
             }
 
+            if (sink.Allowed is { } rules)
+            {
+                value = OnlyAllowed(value, arranged.Argument(sink.Model), rules);
+            }
+
             AddEvent(new FlowEvent
             {
                 Kind = EventKind.Sink,
@@ -108,6 +113,27 @@ internal sealed partial class FunctionFlow
                 Roles = new Dictionary<string, Value>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : Value.Unknown },
             });
         }
+    }
+
+    /// <summary>The columns of the value that the model's rules name: each rule begins with one or more of them.</summary>
+    private Value OnlyAllowed(Value value, Value model, string method)
+    {
+        var names = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var type in model.Types.Where(t => t[0] == '#'))
+        {
+            var rules = _program.Program.FindMethod(_program.Program.Classes[ClassNumber(type)], method) is { } given ? _program.SummaryOf(given, _function)?.Returns : null;
+            foreach (var rule in rules?.Fields?.Values ?? [])
+            {
+                // The kind of the rule comes second; one kind keeps its columns from being set.
+                var first = rule.Field("0");
+                if (rule.Field("1")?.Constant != "unsafe" && first is not null)
+                {
+                    names.UnionWith(first.Constant?.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) ?? first.Fields?.Values.Select(v => v.Constant).OfType<string>() ?? []);
+                }
+            }
+        }
+
+        return new Value { Fields = names.Order(StringComparer.Ordinal).Take(Value.MaxFields).ToDictionary(n => n, n => FieldAccess.Read(value, n), StringComparer.Ordinal) };
     }
 
     private static bool BeginsWith(Value value, string prefix) =>

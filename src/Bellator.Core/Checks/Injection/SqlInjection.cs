@@ -1,10 +1,9 @@
-using Bellator.Core.Application;
 using Bellator.Core.Flow;
 
 namespace Bellator.Core.Checks.Injection;
 
 /// <summary>A request value stands in a statement's text where it can change what the statement does.</summary>
-public sealed class SqlInjection : Check
+public sealed class SqlInjection : StatementCheck
 {
     public override string Id => "injection/sql";
 
@@ -31,65 +30,7 @@ public sealed class SqlInjection : Check
         _ => "Bind the value: query('… WHERE name = $1', [name]), or ? with mysql2 and better-sqlite3. A column name or sort direction cannot be bound: choose it from a fixed object of allowed names.",
     };
 
-    public override IEnumerable<Finding> Run(CheckContext context)
-    {
-        foreach (var happening in context.EventsOf(EventKind.Query))
-        {
-            foreach (var statement in Statements.Of(happening.Role("text")))
-            {
-                foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
-                {
-                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain).ToList();
-                    if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, slot.Hole) is { } stored)
-                    {
-                        open.Add(stored);
-                    }
+    protected override string What => "a statement";
 
-                    if (open.Count > 0)
-                    {
-                        yield return Found(happening, statement, slot, open);
-                    }
-                }
-            }
-        }
-    }
-
-    /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers and dates, by their names, cannot.</summary>
-    private static Taint? SecondOrder(CheckContext context, Piece hole) => hole.Taints.FirstOrDefault(t =>
-        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && (t.Safe & Position.SqlText) == 0 && t.Hiding == Hiding.Plain && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
-
-    private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
-    {
-        var best = open.OrderBy(t => t.Guessed).ThenBy(t => t.Altered).First();
-        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & Position.SqlText) != 0);
-        var place = slot.Hole!.At.IsKnown ? slot.Hole.At : happening.At;
-        var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
-        var verb = open.Count == 1 ? "stands" : "stand";
-        return new Finding
-        {
-            Check = this,
-            At = place,
-            Certainty = CheckContext.WithWitness(CheckContext.CertaintyOf(best, happening.Guessed), witness, best),
-            Witness = witness,
-            Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {verb} in a statement {Where(slot, best)}.",
-            Steps = CheckContext.Steps(best, happening.At, "sent to the database"),
-            Related = [happening.At],
-            Subject = best.Origin.Name ?? best.Origin.Part,
-        };
-    }
-
-    private static string Where(SqlSlot slot, Taint taint)
-    {
-        var escaped = (taint.Safe & Position.SqlText) != 0 && slot.Position != Position.SqlText;
-        return slot.Position switch
-        {
-            Position.SqlText when slot.Like => "inside the quotes of a search pattern, unescaped",
-            Position.SqlText => "inside quotes, unescaped",
-            Position.SqlIdentifier => "as a quoted name, without a list of allowed names",
-            _ when escaped => "without quotes; it is escaped, which only helps between quotes",
-            _ when slot.Clause == SqlClause.OrderOrGroup => "as a column or direction to sort by, without a list of allowed ones",
-            _ when slot.Clause == SqlClause.Limit => "as a limit, without being made a number",
-            _ => "without quotes, and nothing makes it a number or checks it against a list",
-        };
-    }
+    protected override bool Covers(FlowEvent happening) => happening.Fact?.Query?.Objects != true;
 }

@@ -1,0 +1,76 @@
+using Bellator.Core.Application;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Injection;
+
+/// <summary>What the checks share that look for a request value in the text of a statement.</summary>
+public abstract class StatementCheck : Check
+{
+    /// <summary>True for the statements that this check is about.</summary>
+    protected abstract bool Covers(FlowEvent happening);
+
+    /// <summary>What the text is: "a statement".</summary>
+    protected abstract string What { get; }
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var happening in context.EventsOf(EventKind.Query).Where(Covers))
+        {
+            foreach (var statement in Statements.Of(happening.Role("text")))
+            {
+                foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
+                {
+                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain).ToList();
+                    if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, slot.Hole) is { } stored)
+                    {
+                        open.Add(stored);
+                    }
+
+                    if (open.Count > 0)
+                    {
+                        yield return Found(happening, statement, slot, open);
+                    }
+                }
+            }
+        }
+    }
+
+    /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers and dates, by their names, cannot.</summary>
+    private static Taint? SecondOrder(CheckContext context, Piece hole) => hole.Taints.FirstOrDefault(t =>
+        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && (t.Safe & Position.SqlText) == 0 && t.Hiding == Hiding.Plain && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
+
+    private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
+    {
+        var best = open.OrderBy(t => t.Guessed).ThenBy(t => t.Altered).First();
+        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & Position.SqlText) != 0);
+        var place = slot.Hole!.At.IsKnown ? slot.Hole.At : happening.At;
+        var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
+        var verb = open.Count == 1 ? "stands" : "stand";
+        return new Finding
+        {
+            Check = this,
+            At = place,
+            Certainty = CheckContext.WithWitness(CheckContext.CertaintyOf(best, happening.Guessed), witness, best),
+            Witness = witness,
+            Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {verb} in {What} {Where(slot, best)}.",
+            Steps = CheckContext.Steps(best, happening.At, "sent to the database"),
+            Related = [happening.At],
+            Subject = best.Origin.Name ?? best.Origin.Part,
+        };
+    }
+
+    private static string Where(SqlSlot slot, Taint taint)
+    {
+        var escaped = (taint.Safe & Position.SqlText) != 0 && slot.Position != Position.SqlText;
+        return slot.Position switch
+        {
+            Position.SqlText when slot.Like => "inside the quotes of a search pattern, unescaped",
+            Position.SqlText => "inside quotes, unescaped",
+            Position.SqlIdentifier => "as a quoted name, without a list of allowed names",
+            _ when escaped => "without quotes; it is escaped, which only helps between quotes",
+            _ when slot.Clause == SqlClause.OrderOrGroup => "as a column or direction to sort by, without a list of allowed ones",
+            _ when slot.Clause == SqlClause.Limit => "as a limit, without being made a number",
+            _ => "without quotes, and nothing makes it a number or checks it against a list",
+        };
+    }
+}
