@@ -87,7 +87,7 @@ public sealed class LanguageTests
     [InlineData("a.jinja", "<p>{{ a|upper }}</p>{# no #}{% for b in c.d %}{{ b }}{% endfor %}", "a|upper", "b := c.d", "b")]
     [InlineData("a.blade.php", "<html>{{ $a }} {!! $b !!} @foreach ($c as $d) x @endforeach", "$a", "_r( $b", "foreach ($c as $d):")]
     [InlineData("a.cshtml", "@model X\n<p>@Model.A(1)</p>\n@if (b) {\n  <i>@c</i>\n}\n@{ var d = 1; }", "Model.A(1)", "if (b)", "var d = 1;")]
-    [InlineData("a.hbs", "<p>{{a.b}}</p>{{#each c}}{{{ d }}}{{/each}}", "a.b;", "$$( d", "")]
+    [InlineData("a.hbs", "<p>{{a.b}}</p>{{#each c}}{{{ d }}}{{/each}}", "$(a.b);", "$$( d", "")]
     public void A_template_becomes_code_at_the_same_places(string path, string template, params string[] parts)
     {
         var original = Auditor.File(path, template);

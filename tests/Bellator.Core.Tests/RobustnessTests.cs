@@ -53,6 +53,16 @@ public sealed class RobustnessTests
     }
 
     [Fact]
+    public void A_function_that_takes_too_long_is_followed_coarsely_and_noted()
+    {
+        var tree = Auditor.Tree(("a.php", "<?php function slow($x) { return $x . '!'; } $db = new PDO('x'); $db->query('SELECT 1 FROM t WHERE a = ' . slow($_GET['a']));"));
+        var result = Auditing.Audit.Run(tree, new Auditing.AuditOptions { Threads = 1, FunctionLimit = TimeSpan.Zero });
+        Assert.Contains(result.Notes, n => n.Path == "a.php" && n.Text.StartsWith("“slow” took longer", StringComparison.Ordinal));
+        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Auditing.Audit.UnreadNote, StringComparison.Ordinal));
+        Assert.Empty(Auditor.Run(("a.php", "<?php function fast($x) { return $x; }")).Notes);
+    }
+
+    [Fact]
     public void A_long_chain_of_joined_text_is_followed()
     {
         var code = "<?php $s = 'a'; " + string.Concat(Enumerable.Range(0, 3000).Select(i => $"$s .= 'x{i}'; if ($c{i}) {{ $s .= $_GET['a']; }} ")) + "mysqli_query($d, $s);";

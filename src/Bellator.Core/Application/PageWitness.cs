@@ -11,6 +11,11 @@ public static class PageWitness
     /// <param name="standing">Where in the page it stands.</param>
     public static Witness? For(Value value, Taint taint, Position standing)
     {
+        if (standing == Position.Address)
+        {
+            return Address(value, taint);
+        }
+
         var (before, after) = standing switch
         {
             Position.Attribute => ("<p title=\"", "\"></p>"),
@@ -37,6 +42,17 @@ public static class PageWitness
         }
 
         return null;
+    }
+
+    /// <summary>An address that runs as script, if the browser's parser reads one.</summary>
+    private static Witness? Address(Value value, Taint taint)
+    {
+        const string Crafted = "javascript:elm";
+        var pieces = FilledText.Forms(value)[0];
+        string Page(string text) => "<a href=\"" + FilledText.Of(pieces, taint, text) + "\"></a>";
+        return new HtmlParser().ParseDocument(Page(Crafted)).QuerySelector("a") is AngleSharp.Html.Dom.IHtmlAnchorElement { Protocol: "javascript:" }
+            ? new Witness("page", Crafted, Page("/things"), Page(Crafted), "Parsed as a page, following the second link runs what stands after the colon as script.")
+            : null;
     }
 
     /// <summary>Elements with their attributes' names, in order: what a value must not change.</summary>

@@ -20,6 +20,9 @@ public sealed record AuditOptions
     public FactBase Facts { get; init; } = FactBase.Shipped;
 
     public int Threads { get; init; } = Environment.ProcessorCount;
+
+    /// <summary>How long one function may be looked at, all visits together. What takes longer is followed coarsely, and noted.</summary>
+    public TimeSpan FunctionLimit { get; init; } = TimeSpan.FromSeconds(5);
 }
 
 /// <summary>How far an audit is.</summary>
@@ -53,11 +56,16 @@ public static class Audit
         var files = ReadFiles(tree, options, notes, progress, cancel);
         var parseTime = watch.Elapsed;
         var program = ProgramCode.Build(tree, files);
-        var flow = new ProgramFlow(program, options.Facts);
+        var flow = new ProgramFlow(program, options.Facts) { FunctionLimit = options.FunctionLimit };
         flow.Run(share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
         foreach (var (function, reason) in flow.Failed)
         {
             notes.Add(new AuditNote(function.File.Source.Path, $"{UnreadNote} (in “{function}”): {reason}"));
+        }
+
+        foreach (var function in flow.Coarse)
+        {
+            notes.Add(new AuditNote(function.File.Source.Path, $"“{function}” took longer than {options.FunctionLimit.TotalSeconds:0.#} seconds to follow; what it does is only known coarsely, and findings in it may be missing"));
         }
 
         if (flow.BoundedFunctions > 0)

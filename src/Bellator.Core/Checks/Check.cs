@@ -69,6 +69,10 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
     public static Certainty WithWitness(Certainty certainty, Application.Witness? witness, Taint taint) =>
         certainty == Certainty.Traced && witness is not null && !taint.Altered ? Certainty.Proved : certainty;
 
+    /// <summary>The way of a taint, ending where something happens; says so if what happens there is a guess.</summary>
+    public static IReadOnlyList<FindingStep> Steps(Taint taint, FlowEvent end, string note) =>
+        Steps(taint, end.At, end.Guessed ? $"{note}, if the object is what its name says" : note);
+
     /// <summary>The way of a taint, ending at a place.</summary>
     public static IReadOnlyList<FindingStep> Steps(Taint taint, Location end, string note)
     {

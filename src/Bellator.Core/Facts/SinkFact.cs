@@ -12,6 +12,9 @@ public sealed class SinkFact
     /// <summary>The program says on purpose that the value needs no escaping: values read from records count, and those of unknown origin as a guess.</summary>
     public bool Raw { get; set; }
 
+    /// <summary>The place escapes for text and quoted attributes, and for nothing else.</summary>
+    public bool Escaped { get; set; }
+
     /// <summary>Only this field of the argument.</summary>
     public string? Field { get; set; }
 

@@ -422,7 +422,7 @@ internal sealed partial class FunctionFlow
     }
 
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>
-    private static Value UnknownCall(CallSite site, bool passArguments)
+    private Value UnknownCall(CallSite site, bool passArguments)
     {
         var taints = site.Receiver.Taints;
         if (passArguments)
@@ -433,7 +433,19 @@ internal sealed partial class FunctionFlow
             }
         }
 
-        return taints.Count == 0 ? Value.Unknown : Value.OfTaints([.. taints.Select(t => t with { Altered = true, Guessed = true })]);
+        if (taints.Count == 0)
+        {
+            return Value.Unknown;
+        }
+
+        var name = CalledName(site.Index);
+        return Value.OfTaints([.. taints.Select(t => t with { Altered = true, Guessed = true, Trace = Trace.Add(t.Trace, StepKind.Guessed, At(site.Index), name) })]);
+    }
+
+    private string CalledName(int call)
+    {
+        var instruction = _function.Instructions[call];
+        return instruction.Op == Op.Call && instruction.A >= 0 ? _function.Instructions[instruction.A].Text ?? _function.Names.GetValueOrDefault(instruction.A) ?? "" : instruction.Text ?? "";
     }
 
     private Value EvaluateOutArgument(int index, in Instruction instruction)

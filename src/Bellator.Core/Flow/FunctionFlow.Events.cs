@@ -97,6 +97,22 @@ internal sealed partial class FunctionFlow
                 continue;
             }
 
+            Position? standing = null;
+            if (sink.Kind == "page" && IsTemplate)
+            {
+                var place = _program.Pages.At(_file, _function.Instructions[site.Index].Span.Start);
+                standing = StandingOf(place.Position, place.StartsAddress, value, sink.Escaped);
+                if (sink.Escaped)
+                {
+                    if (standing is Position.Html or Position.Attribute || place.IsInScriptText)
+                    {
+                        continue;
+                    }
+
+                    value = MadeSafe(value, ["html", "attribute"]);
+                }
+            }
+
             if (sink.Allowed is { } rules)
             {
                 value = OnlyAllowed(value, arranged.Argument(sink.Model), rules);
@@ -107,6 +123,7 @@ internal sealed partial class FunctionFlow
                 Kind = EventKind.Sink,
                 Fact = fact,
                 Sink = sink,
+                Standing = standing,
                 Function = _function,
                 At = At(site.Index),
                 Guessed = guessed,

@@ -57,11 +57,19 @@ internal sealed partial class FunctionFlow
     {
         if (value.IsTainted && !_notPage)
         {
-            NoteSink(WrittenPage, index, value, _page.Position);
+            NoteSink(WrittenPage, index, value, StandingOf(_page.Position, _page.StartsAddress, value, false));
         }
 
         _page.Value();
     }
+
+    /// <summary>Where an address begins, what cannot leave the attribute's quotes can still name a scheme that runs script.</summary>
+    private static Position StandingOf(Position position, bool startsAddress, Value value, bool escaped) =>
+        position == Position.Attribute && startsAddress && (escaped || value.Taints.All(t => (t.Safe & Position.Attribute) != 0)) && BeginsFreely(value) ? Position.Address : position;
+
+    /// <summary>Nothing stands before the value that would make it part of an address, and nothing has looked at how it begins.</summary>
+    private static bool BeginsFreely(Value value) =>
+        value.Taints.All(t => t.Origin.Kind == OriginKind.Request && (t.Safe & (Position.Redirect | Position.Address)) == 0) && (value.Text is null || value.Text.Alternatives.Any(a => a is [{ IsHole: true }, ..]));
 
     private void NoteSink(SinkFact sink, int index, Value value, Position? standing)
     {

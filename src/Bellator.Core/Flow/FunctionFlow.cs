@@ -39,6 +39,8 @@ internal sealed partial class FunctionFlow
 
     private Value? _returns;
 
+    private long _end;
+
     private HashSet<int>? _vouches;
 
     public FunctionFlow(ProgramFlow program, CodeFunction function)
@@ -54,8 +56,13 @@ internal sealed partial class FunctionFlow
         _guards = new GuardFinder(function, _values);
     }
 
-    public Summary Analyse()
+    /// <summary>The limit was reached: the summary is a coarse one.</summary>
+    public bool IsCutShort { get; private set; }
+
+    /// <param name="limit">How long it may take.</param>
+    public Summary Analyse(TimeSpan limit)
     {
+        _end = Environment.TickCount64 + (long)limit.TotalMilliseconds;
         var repeats = HasLoop();
         AssumeChecked();
         for (var pass = 0; pass < MaxPasses; pass++)
@@ -70,6 +77,11 @@ internal sealed partial class FunctionFlow
             {
                 break;
             }
+        }
+
+        if (IsCutShort)
+        {
+            return new Summary { Returns = AnyParameter(), Events = [.. _events] };
         }
 
         return new Summary
@@ -87,6 +99,12 @@ internal sealed partial class FunctionFlow
         var changed = false;
         foreach (var block in _function.Order)
         {
+            if (Environment.TickCount64 >= _end)
+            {
+                IsCutShort = true;
+                return false;
+            }
+
             foreach (var index in _function.Blocks[block].Instructions)
             {
                 var value = Evaluate(index, in _function.Instructions[index]);
@@ -101,6 +119,11 @@ internal sealed partial class FunctionFlow
 
         return changed;
     }
+
+    /// <summary>What a function gives back of which nothing is known: perhaps something of what it got.</summary>
+    private Value? AnyParameter() => _function.Parameters.Count == 0 ? null : Value.OfTaints([.. Enumerable.Range(0, Math.Min(_function.Parameters.Count, Value.MaxTaints)).Select(i => new Taint(
+        new Origin(OriginKind.Parameter, "", _function.Parameters[i].Name.TrimStart('$'), _function.Id, i), Position.None, Hiding.Plain, true, true,
+        new Trace(StepKind.Guessed, new Location(_file.Index, _function.Span.Start, _function.Span.Start), _function.Name, null)))]);
 
     private bool HasLoop()
     {

@@ -9,6 +9,12 @@ internal sealed class PageState
     private State _state = State.Text;
     private string _tag = "";
     private string _element = "";
+    private string _attribute = "";
+    private bool _atStart;
+    private char _quote;
+
+    /// <summary>Attributes that hold an address to go to or to load (WHATWG HTML, "attributes", those of type URL).</summary>
+    private static readonly HashSet<string> Addresses = new(StringComparer.Ordinal) { "href", "src", "action", "formaction", "data", "poster", "xlink:href" };
 
     private enum State
     {
@@ -32,6 +38,12 @@ internal sealed class PageState
         _ => Position.Url,
     };
 
+    /// <summary>An address begins here: it may name a scheme that runs script.</summary>
+    public bool StartsAddress => _atStart && _state is State.DoubleQuoted or State.SingleQuoted && Addresses.Contains(_attribute);
+
+    /// <summary>Inside a quoted text of a script, where a value that is escaped for pages cannot end the text.</summary>
+    public bool IsInScriptText => _state == State.Script && _quote is '"' or '\'';
+
     /// <summary>A value stands here: where an attribute's value begins, it is one without quotes.</summary>
     public void Value()
     {
@@ -39,6 +51,8 @@ internal sealed class PageState
         {
             _state = State.Bare;
         }
+
+        _atStart = false;
     }
 
     public void Feed(string text)
@@ -52,6 +66,7 @@ internal sealed class PageState
     private void Feed(string text, ref int i)
     {
         var c = text[i];
+        var began = false;
         switch (_state)
         {
             case State.Text when c == '<':
@@ -79,30 +94,55 @@ internal sealed class PageState
                 break;
             case State.TagName:
                 _state = State.InTag;
+                _attribute = "";
                 break;
             case State.InTag when c == '=':
                 _state = State.AttributeValue;
                 break;
+            case State.InTag:
+                _attribute = char.IsWhiteSpace(c) ? "" : _attribute.Length < 24 ? _attribute + char.ToLowerInvariant(c) : _attribute;
+                break;
             case State.AttributeValue when c == '"':
                 _state = State.DoubleQuoted;
+                began = true;
                 break;
             case State.AttributeValue when c == '\'':
                 _state = State.SingleQuoted;
+                began = true;
                 break;
             case State.AttributeValue when !char.IsWhiteSpace(c):
                 _state = State.Bare;
                 break;
             case State.Bare when char.IsWhiteSpace(c):
                 _state = State.InTag;
+                _attribute = "";
                 break;
             case State.DoubleQuoted when c == '"':
             case State.SingleQuoted when c == '\'':
                 _state = State.InTag;
+                _attribute = "";
                 break;
             case State.Script when c == '<' && string.Compare(text, i, "</" + _element, 0, _element.Length + 2, StringComparison.OrdinalIgnoreCase) == 0:
                 _state = State.TagName;
                 _tag = "";
+                _quote = '\0';
+                break;
+            case State.Script when _quote != '\0':
+                if (c == '\\')
+                {
+                    i++;
+                }
+                else if (c == _quote || (c == '\n' && _quote != '`'))
+                {
+                    _quote = '\0';
+                }
+
+                break;
+            case State.Script when c is '"' or '\'' or '`':
+                _quote = c;
                 break;
         }
+
+        _atStart = began;
     }
 }

@@ -11,7 +11,7 @@ public static class Positions
         ["html"] = Position.Html,
         ["attribute"] = Position.Attribute,
         ["script"] = Position.Script,
-        ["url"] = Position.Url,
+        ["url"] = Position.Url | Position.Address,
         ["shell"] = Position.Shell,
         ["path"] = Position.Path,
         ["code"] = Position.Code,
@@ -21,8 +21,9 @@ public static class Positions
         ["pattern"] = Position.Pattern,
         ["object"] = Position.Object,
         ["template"] = Position.Template,
-        ["redirect"] = Position.Redirect,
+        ["redirect"] = Position.Redirect | Position.Address,
         ["serialised"] = Position.Serialised,
+        ["address"] = Position.Address,
         ["all"] = Position.All,
     };
 

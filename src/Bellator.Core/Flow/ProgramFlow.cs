@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
 using Bellator.Core.Programs;
@@ -14,6 +15,9 @@ public sealed class ProgramFlow
 {
     private const int MaxRounds = 14;
 
+    /// <summary>Visits shorter than this are not counted against the limit: nearly all are.</summary>
+    private static readonly TimeSpan Noticeable = TimeSpan.FromMilliseconds(20);
+
     /// <summary>How often a function may be looked at again; in large programs everything depends on everything, and later rounds add little.</summary>
     private int MaxVisits => Program.Functions.Count switch { < 4000 => 10, < 10000 => 5, _ => 3 };
 
@@ -25,6 +29,8 @@ public sealed class ProgramFlow
     private readonly Dictionary<string, SortedSet<int>> _sharedIn = new(StringComparer.Ordinal);
     private readonly Dictionary<CodeFunction, string> _failed = [];
     private readonly int[] _visits;
+    private readonly HashSet<int> _coarse = [];
+    private readonly Dictionary<int, TimeSpan> _spent = [];
     private readonly bool[] _called;
     private readonly HashSet<int> _dirty = [];
     private readonly int[] _order;
@@ -63,8 +69,16 @@ public sealed class ProgramFlow
 
     internal Views Views { get; }
 
+    internal TemplatePages Pages { get; } = new();
+
     /// <summary>Functions whose analysis stopped at a bound; their results are coarser.</summary>
     public int BoundedFunctions { get; private set; }
+
+    /// <summary>How long one function may be looked at, all visits together.</summary>
+    public TimeSpan FunctionLimit { get; init; } = TimeSpan.FromSeconds(5);
+
+    /// <summary>Functions that took longer; what comes in may come out again, and nothing more is known of them.</summary>
+    public IEnumerable<CodeFunction> Coarse => _coarse.Order().Select(i => Program.Functions[i]);
 
     /// <summary>Functions that broke the analysis, and how: nothing is known of them, and the reviewer is told.</summary>
     public IReadOnlyDictionary<CodeFunction, string> Failed => _failed;
@@ -327,10 +341,26 @@ public sealed class ProgramFlow
 
     private void Analyse(CodeFunction function)
     {
+        if (_coarse.Contains(function.Id))
+        {
+            return;
+        }
+
         Summary summary;
         try
         {
-            summary = new FunctionFlow(this, function).Analyse();
+            var watch = Stopwatch.GetTimestamp();
+            var left = FunctionLimit - _spent.GetValueOrDefault(function.Id);
+            var flow = new FunctionFlow(this, function);
+            summary = flow.Analyse(left);
+            if (flow.IsCutShort)
+            {
+                _coarse.Add(function.Id);
+            }
+            else if (Stopwatch.GetElapsedTime(watch) is var took && took > Noticeable)
+            {
+                _spent[function.Id] = _spent.GetValueOrDefault(function.Id) + took;
+            }
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {

@@ -55,6 +55,9 @@ public enum Position
     /// <summary>In a script of a page.</summary>
     Script = 131072,
 
+    /// <summary>At the beginning of an address in a page, where a scheme could stand that runs script.</summary>
+    Address = 262144,
+
     All = ~0,
 }
 
@@ -121,6 +124,9 @@ public enum StepKind
     Checked,
     Joined,
     Kept,
+
+    /// <summary>The way leads through something that was not found: it may end here.</summary>
+    Guessed,
     Sink,
 }
 

@@ -40,6 +40,7 @@ public static class StepText
         "checked" => "checked",
         "joined" => "put into the text",
         "kept" => "kept",
+        "guessed" => note.Length > 0 ? $"goes into {note}, which was not found; that it comes out again is a guess" : "goes into something that was not found; that it comes out again is a guess",
         "sink" => note.Length > 0 ? note : "used",
         _ => note,
     };

@@ -88,8 +88,16 @@ public abstract class Reader
     protected bool IsTemplate => Languages.IsTemplate(File.Language);
 
     /// <summary>The callee of a call, where the call is one that a template's unescaped output became: its own name, which no program has.</summary>
-    protected Expression Callee(int node, string marker) =>
-        IsTemplate && node >= 0 && Text(node) == marker ? new Name(Templates.TemplateCode.Raw, SpanOf(node)) : ReadExpression(node);
+    protected Expression Callee(int node, string raw, params ReadOnlySpan<string> escaped)
+    {
+        if (!IsTemplate || node < 0)
+        {
+            return ReadExpression(node);
+        }
+
+        var name = Text(node);
+        return name == raw ? new Name(Templates.TemplateCode.Raw, SpanOf(node)) : escaped.Contains(name) ? new Name(Templates.TemplateCode.Escaped, SpanOf(node)) : ReadExpression(node);
+    }
 
     protected List<Expression> ReadAll(int node)
     {

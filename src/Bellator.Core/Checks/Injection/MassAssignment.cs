@@ -79,7 +79,7 @@ public sealed class MassAssignment : Check
         Certainty = CheckContext.CertaintyOf(taint, happening.Guessed),
         Witness = Application.ValueWitness.Assignment(subject.Length > 0 ? subject : null),
         Message = message,
-        Steps = CheckContext.Steps(taint, happening.At, "saved as a record"),
+        Steps = CheckContext.Steps(taint, happening, "saved as a record"),
         Related = [happening.At],
         Subject = subject,
     };

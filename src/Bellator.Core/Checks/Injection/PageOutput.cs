@@ -24,6 +24,14 @@ public sealed class PageOutput : SinkCheck
 
     protected override string Happens => "becomes part of a page without being escaped";
 
+    protected override string HappensAt(FlowEvent happening, Taint taint) => (taint.Safe & (Position.Html | Position.Attribute)) == 0 ? Happens : happening.Standing switch
+    {
+        Position.Script => "stands in a script of a page; escaping for the page's text does not help there",
+        Position.Url => "stands in an attribute without quotes; escaping for the page's text does not help there",
+        Position.Address => "begins an address in a page, and may name a scheme that runs script",
+        _ => Happens,
+    };
+
     protected override string LastStep => "written into the page";
 
     public override string Mend(string language) => language switch
@@ -72,7 +80,7 @@ public sealed class PageOutput : SinkCheck
                     Message = stored is not null
                         ? $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping."
                         : $"“{unknown!.TrimStart('$')}” becomes part of a page, marked as needing no escaping; where it comes from was not found.",
-                    Steps = stored is null ? [] : CheckContext.Steps(stored, happening.At, LastStep),
+                    Steps = stored is null ? [] : CheckContext.Steps(stored, happening, LastStep),
                     Subject = stored?.Origin.Name ?? unknown ?? "",
                 };
             }

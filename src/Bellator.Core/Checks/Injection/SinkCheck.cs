@@ -11,6 +11,9 @@ public abstract class SinkCheck : Check
     /// <summary>What happens to the value there, after its name: "becomes part of a shell command".</summary>
     protected abstract string Happens { get; }
 
+    /// <summary>The same where it depends on the place.</summary>
+    protected virtual string HappensAt(FlowEvent happening, Taint taint) => Happens;
+
     /// <summary>The last step of the trace.</summary>
     protected abstract string LastStep { get; }
 
@@ -42,8 +45,8 @@ public abstract class SinkCheck : Check
                 At = PlaceOf(happening, value, best),
                 Certainty = CheckContext.WithWitness(CheckContext.CertaintyOf(best, happening.Guessed), witness, best),
                 Witness = witness,
-                Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {Happens}.",
-                Steps = CheckContext.Steps(best, happening.At, LastStep),
+                Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {HappensAt(happening, best)}.",
+                Steps = CheckContext.Steps(best, happening, LastStep),
                 Related = [happening.At],
                 Subject = best.Origin.Name ?? best.Origin.Part,
             };

@@ -53,7 +53,7 @@ public abstract class StatementCheck : Check
             Certainty = CheckContext.WithWitness(CheckContext.CertaintyOf(best, happening.Guessed), witness, best),
             Witness = witness,
             Message = $"{char.ToUpperInvariant(names[0])}{names[1..]} {verb} in {What} {Where(slot, best)}.",
-            Steps = CheckContext.Steps(best, happening.At, "sent to the database"),
+            Steps = CheckContext.Steps(best, happening, "sent to the database"),
             Related = [happening.At],
             Subject = best.Origin.Name ?? best.Origin.Part,
         };

@@ -48,7 +48,7 @@ public sealed class ComparePlain : Check
                     At = use.Event.Place,
                     Certainty = CheckContext.CertaintyOf(typed, use.Event.Guessed),
                     Message = $"The statement looks for the typed password ({CheckContext.Describe(typed.Origin)}) in the column “{use.Slot.Column}”.",
-                    Steps = CheckContext.Steps(typed, use.Event.At, "compared by the database"),
+                    Steps = CheckContext.Steps(typed, use.Event, "compared by the database"),
                     Subject = use.Slot.Column ?? "",
                 };
             }
@@ -70,7 +70,7 @@ public sealed class ComparePlain : Check
         At = comparison.At,
         Certainty = kept.Taints.Any(t => t.Origin.Kind == OriginKind.Stored) ? CheckContext.CertaintyOf(typed, false) : Certainty.Matched,
         Message = $"The typed password ({CheckContext.Describe(typed.Origin)}) is compared directly with the stored “{kept.Label}”.",
-        Steps = CheckContext.Steps(typed, comparison.At, "compared with the stored password"),
+        Steps = CheckContext.Steps(typed, comparison, "compared with the stored password"),
         Subject = kept.Label ?? "",
     };
 }

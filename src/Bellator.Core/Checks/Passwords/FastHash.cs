@@ -42,7 +42,7 @@ public sealed class FastHash : Check
                 Message = salted
                     ? $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, which is fast to guess against even with a salt."
                     : $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, which is fast to guess against, and without a salt.",
-                Steps = CheckContext.Steps(password, hash.At, "hashed with " + scheme),
+                Steps = CheckContext.Steps(password, hash, "hashed with " + scheme),
                 MoreCwes = salted ? [] : [759],
                 Subject = scheme,
             };

@@ -57,7 +57,7 @@ public sealed class HardCodedCredential : Check
                     At = comparison.At,
                     Certainty = CheckContext.CertaintyOf(password, false),
                     Message = "The typed password is compared with one that stands in the code.",
-                    Steps = CheckContext.Steps(password, comparison.At, "compared with a fixed text"),
+                    Steps = CheckContext.Steps(password, comparison, "compared with a fixed text"),
                     Subject = "compared",
                 };
             }

@@ -42,7 +42,7 @@ public sealed class HashedInQuery : Check
                     At = use.Event.Place,
                     Certainty = CheckContext.CertaintyOf(password, use.Event.Guessed),
                     Message = $"The password ({CheckContext.Describe(password.Origin)}) is hashed by the database's {function.ToUpperInvariant()}().",
-                    Steps = CheckContext.Steps(password, use.Event.At, "hashed by the database"),
+                    Steps = CheckContext.Steps(password, use.Event, "hashed by the database"),
                     MoreCwes = [328, 759],
                     Subject = function.ToUpperInvariant(),
                 };

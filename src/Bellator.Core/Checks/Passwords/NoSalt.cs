@@ -45,7 +45,7 @@ public sealed class NoSalt : Check
                 At = hash.At,
                 Certainty = CheckContext.CertaintyOf(password, hash.Guessed),
                 Message = missing ? "The password is hashed without a salt." : "The password is hashed with a salt that stands in the code, the same for everybody.",
-                Steps = CheckContext.Steps(password, hash.At, "hashed"),
+                Steps = CheckContext.Steps(password, hash, "hashed"),
                 Subject = hash.Role("scheme").Constant ?? "",
             };
         }

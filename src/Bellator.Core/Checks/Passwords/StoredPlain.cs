@@ -42,7 +42,7 @@ public sealed class StoredPlain : Check
                     Message = password.Hiding == Hiding.Plain
                         ? $"The password ({CheckContext.Describe(password.Origin)}) is written to {column} without being hashed."
                         : $"The password ({CheckContext.Describe(password.Origin)}) is written to {column} only encoded, which anyone can undo.",
-                    Steps = CheckContext.Steps(password, use.Event.At, "written to the database"),
+                    Steps = CheckContext.Steps(password, use.Event, "written to the database"),
                     MoreCwes = password.Hiding == Hiding.Plain ? [] : [261],
                     Subject = use.Slot.Column ?? "",
                 };

@@ -261,7 +261,7 @@ internal sealed partial class PhpReader
             return new ObjectLiteral([.. arguments.Select(a => new Entry(((Literal)a.Value).Text, null, new Name("$" + ((Literal)a.Value).Text, a.Value.Span)))], false, SpanOf(node));
         }
 
-        return new Call(Callee(callee, "_r"), arguments, false, SpanOf(node));
+        return new Call(Callee(callee, "_r", "_"), arguments, false, SpanOf(node));
     }
 
     private List<Argument> ReadArguments(int node)

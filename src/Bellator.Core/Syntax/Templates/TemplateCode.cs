@@ -12,6 +12,9 @@ internal abstract class TemplateCode
     /// <summary>The call that an unescaped output becomes, as facts and readers name it.</summary>
     public const string Raw = "<raw>";
 
+    /// <summary>The call that an output becomes which escapes for the text of a page.</summary>
+    public const string Escaped = "<escaped>";
+
     protected TemplateCode(byte[] source)
     {
         Source = source;
@@ -137,6 +140,22 @@ internal sealed class TaggedTemplate(byte[] source, bool ruby) : TemplateCode(so
     /// <summary>Three bytes that call the unescaped output.</summary>
     private const string RawCall = "$$(";
 
+    private const string EscapedCall = "_h(";
+
+    /// <summary>True unless it opens a block, or is more than an expression: that could not stand between brackets.</summary>
+    private bool IsOneValue(string code)
+    {
+        var text = code.Trim();
+        if (text.Length == 0 || text.Contains(';', StringComparison.Ordinal) || text.Contains("//", StringComparison.Ordinal))
+        {
+            return false;
+        }
+
+        return !ruby || !(text.EndsWith(" do", StringComparison.Ordinal) || text[^1] is '|' or '{' || text.Contains(" if ", StringComparison.Ordinal) || text.Contains(" unless ", StringComparison.Ordinal)
+            || text.Contains(" and ", StringComparison.Ordinal) || text.Contains(" or ", StringComparison.Ordinal) || text.Contains(" rescue ", StringComparison.Ordinal)
+            || text.Contains("# ", StringComparison.Ordinal) || text.StartsWith("yield", StringComparison.Ordinal));
+    }
+
     protected override void Convert()
     {
         for (var at = Find("<%", 0); at < Source.Length; at = Find("<%", at))
@@ -160,6 +179,12 @@ internal sealed class TaggedTemplate(byte[] source, bool ruby) : TemplateCode(so
             {
                 Keep(at + 3, close);
                 Put(at, RawCall);
+                Put(end, ");");
+            }
+            else if (At(at, "<%=") && IsOneValue(Encoding.UTF8.GetString(Source, at + 3, Math.Max(0, close - at - 3))))
+            {
+                Keep(at + 3, close);
+                Put(at, EscapedCall);
                 Put(end, ");");
             }
             else
@@ -217,15 +242,13 @@ internal sealed class BracedTemplate(byte[] source) : TemplateCode(source)
         Keep(at + 2, end);
         Put(at + 2, At(at + 2, "-") ? " " : "");
         BlankFilterArguments(at + 2, end);
-        if (_escapes)
+        if (end > at + 2 && At(end - 1, "-"))
         {
-            Put(end, ", ");
+            Put(end - 1, " ");
         }
-        else
-        {
-            Put(at, "R(");
-            Put(end, "),");
-        }
+
+        Put(at, _escapes ? "E(" : "R(");
+        Put(end, "),");
 
         return end + 1;
     }
@@ -308,7 +331,8 @@ internal sealed class MustacheTemplate(byte[] source) : TemplateCode(source)
             else if (at + 2 < Source.Length && (IsNameStart(Source[at + 2]) || Source[at + 2] == ' '))
             {
                 Keep(at + 2, end);
-                Put(end, "; ");
+                Put(at, "$(");
+                Put(end, ");");
             }
 
             at = end + 2;
@@ -349,7 +373,8 @@ internal sealed class BladeTemplate(byte[] source) : TemplateCode(source)
             {
                 var end = Find("}}", at);
                 Keep(at + 2, end);
-                Put(end, "; ");
+                Put(at, "_(");
+                Put(end, ");");
                 at = end + 1;
             }
             else if (At(at, "@php") && !At(at + 4, "("))
