@@ -74,7 +74,7 @@ internal sealed class PageState
                 {
                     _state = State.Comment;
                 }
-                else
+                else if (i + 1 >= text.Length || char.IsAsciiLetter(text[i + 1]) || text[i + 1] is '/' or '!' or '?')
                 {
                     _state = State.TagName;
                     _tag = "";

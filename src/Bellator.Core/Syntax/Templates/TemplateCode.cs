@@ -78,7 +78,14 @@ internal abstract class TemplateCode
     }
 
     /// <summary>Code that stays as it is.</summary>
-    protected void Keep(int start, int end) => Source.AsSpan(start, Math.Min(end, Source.Length) - start).CopyTo(Code.AsSpan(start));
+    protected void Keep(int start, int end)
+    {
+        // Signs that overlap (an end within the beginning) leave nothing between them.
+        if (Math.Min(end, Source.Length) is var stop && stop > start)
+        {
+            Source.AsSpan(start, stop - start).CopyTo(Code.AsSpan(start));
+        }
+    }
 
     /// <summary>Code in the place of a template's sign.</summary>
     protected void Put(int position, string text)
