@@ -220,6 +220,24 @@ public sealed class InjectionTests
         Assert.Equal(expected is null ? [] : [expected], found);
     }
 
+    [Theory]
+    [InlineData("A.vue", "<template>\n  <p v-html=\"text\"></p>\n</template>\n<script setup lang=\"ts\">\nimport { useRoute } from 'vue-router';\nconst text = useRoute().query.q;\n</script>", "injection/page-output")]
+    [InlineData("A.vue", "<template>\n  <p>{{ text }}</p>\n</template>\n<script setup lang=\"ts\">\nimport { useRoute } from 'vue-router';\nconst text = useRoute().query.q;\n</script>", null)]
+    [InlineData("A.vue", "<script>\nexport default { data() { return { text: '' } }, mounted() { this.text = this.$route.query.q } }\n</script>\n<template>\n  <div><p v-if=\"text\" v-html=\"text\"></p></div>\n</template>", "injection/page-output")]
+    [InlineData("A.vue", "<script>\nexport default { computed: { back() { return this.$route.query.back } } }\n</script>\n<template>\n  <a :href=\"back\">x</a>\n</template>", "injection/page-output")]
+    [InlineData("A.vue", "<script>\nexport default { computed: { back() { return this.$route.query.back } } }\n</script>\n<template>\n  <a :href=\"'/things/' + back\" :title=\"back\">x</a>\n</template>", null)]
+    [InlineData("A.vue", "<template>\n  <ul><li v-for=\"(n, i) in notes\" :key=\"i\" v-html=\"n\"/></ul>\n</template>\n<script setup>\nconst notes = [location.hash];\n</script>", "injection/page-output")]
+    [InlineData("A.vue", "<template>\n  <p v-html=\"clean\"></p>\n</template>\n<script setup>\nimport DOMPurify from 'dompurify';\nconst clean = DOMPurify.sanitize(location.hash);\n</script>", null)]
+    [InlineData("a.component.ts", "import { Component } from '@angular/core'; import { ActivatedRoute } from '@angular/router'; import { DomSanitizer } from '@angular/platform-browser';\n@Component({ selector: 'a', templateUrl: './a.component.html' })\nexport class A { html: any; constructor(private route: ActivatedRoute, private clean: DomSanitizer) { this.html = this.clean.bypassSecurityTrustHtml(this.route.snapshot.queryParamMap.get('q')); } }", "injection/page-output")]
+    [InlineData("a.component.ts", "import { Component } from '@angular/core'; import { ActivatedRoute } from '@angular/router';\n@Component({ selector: 'a', templateUrl: './a.component.html' })\nexport class A { html: any; constructor(private route: ActivatedRoute) { this.html = this.route.snapshot.queryParamMap.get('q'); } }", null)]
+    [InlineData("a.js", "document.getElementById('a').innerHTML = location.hash.slice(1);", "injection/page-output")]
+    [InlineData("a.js", "document.getElementById('a').textContent = location.hash.slice(1);", null)]
+    public void Pages_of_the_browser(string path, string code, string? expected)
+    {
+        var found = Auditor.Run((path, code), ("a.component.html", "<p *ngFor=\"let n of notes; trackBy: f\" [innerHTML]=\"html\" (click)=\"go()\">{{ n | date:'y' }}</p>")).Findings.Select(f => f.CheckId).Distinct().ToList();
+        Assert.Equal(expected is null ? [] : [expected], found);
+    }
+
     private static void Check(string path, string code, string? expected)
     {
         var found = Auditor.Run((path, code)).Findings.Where(f => f.Area == "injection").Select(f => f.CheckId).Distinct().ToList();

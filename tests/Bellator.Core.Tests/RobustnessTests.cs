@@ -19,6 +19,7 @@ public sealed class RobustnessTests
         "@model A.B\n@{ var x = 1; }\n@if (x > 1) {\n  <p class=\"@x\">@Html.Raw(Model.C[0].D(\"e\"))</p>\n} else { <br/> }\n@foreach (var i in Model.F) { @i }\n",
         "<html>@if ($a)\n{!! $b['c'] !!} {{ $d ?? 'e' }}\n@foreach ($f as $g)\n{{ $g->h }}\n@endforeach\n@endif @php $i = 1; @endphp",
         "{% for a in b %}{{ a.c|default:'d'|safe }}{% endfor %}{% autoescape off %}{{ e }}{% endautoescape %}{% set f = g ~ h %}",
+        "<template><div v-for=\"(a, b) in c.d\" :key=\"b\" v-html=\"a.e\" @click=\"f = $event\"><a :href='`${g}`'>{{ h | i }}</a><template #j><br/></template></div></template><script lang=\"ts\">export default { data() { return { k: this.l } } }</script><style>p { }</style>",
         "import type { A } from 'b'; @D() export class C<T extends U> { constructor(private x: Y<Z>) {} m = <K,>(k: K): k is K => k!; } enum E { A = `a` as any } const j = <div {...p}>{q?.r}</div>;",
     ];
 
@@ -82,7 +83,7 @@ public sealed class RobustnessTests
     }
 
     /// <summary>Of the seeds, in their order.</summary>
-    private static readonly string[] Extensions = ["php", "js", "py", "rb", "cs", "html.erb", "cshtml", "blade.php", "html", "tsx"];
+    private static readonly string[] Extensions = ["php", "js", "py", "rb", "cs", "html.erb", "cshtml", "blade.php", "html", "vue", "tsx"];
 
     private static Gen<(string Extension, string Code)> Mutations() =>
         from seed in Gen.Choose(0, Seeds.Length - 1)

@@ -473,6 +473,10 @@ internal sealed class Binder
                     break;
                 case FunctionDeclaration or ClassDeclaration:
                     break;
+                case ForEach { FunctionWide: true } loop:
+                    DeclareTarget(loop.Value);
+                    HoistFunctionWide(loop);
+                    break;
                 default:
                     HoistFunctionWide(child);
                     break;

@@ -45,6 +45,11 @@ internal sealed partial class FunctionFlow
             return TypedValue("#" + controller.Id);
         }
 
+        if (owner.Class is null && IsTemplate && _rules.CommonJs)
+        {
+            return Value.OfType("vue.Component");
+        }
+
         return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Primary.Id);
     }
 

@@ -66,7 +66,36 @@ internal sealed partial class FunctionFlow
     }
 
     /// <summary>A value that a template uses without making it.</summary>
-    private Value FromView(string name) => _program.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$')), _function) is { } given
-        ? given.Label is null ? given.With(label: name) : given
-        : Value.Unknown;
+    private Value FromView(string name)
+    {
+        var plain = name.TrimStart('$');
+        var given = _program.Load(new StoreKey(StoreKind.View, _file.Index, plain), _function);
+        if (_rules.CommonJs && FromComponent(plain) is { } member)
+        {
+            given = Value.Join(given, member);
+        }
+
+        return given is null ? Value.Unknown : given.Label is null ? given.With(label: name) : given;
+    }
+
+    /// <summary>A member of the component that a page belongs to: of the object that its file exports, or of the class beside it.</summary>
+    private Value? FromComponent(string name)
+    {
+        if (_program.Views.ComponentOf(_file) is { } type)
+        {
+            return ReadClassField(type.Id, name);
+        }
+
+        var component = ReadExport(_file.Index, "default");
+        if (component.Fields is null)
+        {
+            return null;
+        }
+
+        var data = ResultOf(component.Field("data"))?.Field(name) ?? ResultOf(component.Field("setup"))?.Field(name);
+        return Value.Join(data, ResultOf(component.Field("computed")?.Field(name))) is var value && ReferenceEquals(value, Value.Unknown) ? null : value;
+    }
+
+    private Value? ResultOf(Value? function) =>
+        function?.Targets.OfType<CodeFunction>().FirstOrDefault() is { } called ? _program.SummaryOf(called, _function)?.Returns : null;
 }

@@ -176,8 +176,14 @@ internal sealed partial class FunctionFlow
             case Op.StoreShared:
                 Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
                 return Value.Unknown;
+            case Op.GetField when IsTemplate && _rules.CommonJs && _function.Instructions[instruction.A].Op == Op.This && FromView(instruction.Text!) is var shown && !ReferenceEquals(shown, Value.Unknown):
+                return shown;
             case Op.GetField:
                 return ReadField(index, Get(instruction.A), instruction.Text!);
+            case Op.SetField when IsTemplate && _function.Instructions[instruction.A].Op == Op.This:
+                // A component's own member: its page shows it.
+                Keep(new StoreKey(StoreKind.View, _file.Index, instruction.Text!), Get(instruction.B));
+                return Value.Unknown;
             case Op.SetField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
                 SetByFact(index, instruction.A, instruction.B, instruction.Text!);

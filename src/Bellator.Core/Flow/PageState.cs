@@ -14,7 +14,7 @@ internal sealed class PageState
     private char _quote;
 
     /// <summary>Attributes that hold an address to go to or to load (WHATWG HTML, "attributes", those of type URL).</summary>
-    private static readonly HashSet<string> Addresses = new(StringComparer.Ordinal) { "href", "src", "action", "formaction", "data", "poster", "xlink:href" };
+    private static readonly HashSet<string> Addresses = new(StringComparer.Ordinal) { "href", "src", "action", "formaction", "data", "poster" };
 
     private enum State
     {
@@ -33,13 +33,17 @@ internal sealed class PageState
     public Position Position => _state switch
     {
         State.Text or State.Comment => Position.Html,
+        State.DoubleQuoted or State.SingleQuoted when Markup.Contains(_attribute) => Position.Html,
         State.DoubleQuoted or State.SingleQuoted => Position.Attribute,
         State.Script => Position.Script,
         _ => Position.Url,
     };
 
+    /// <summary>Attributes whose value is markup itself.</summary>
+    private static readonly HashSet<string> Markup = new(StringComparer.Ordinal) { "v-html", ":innerhtml", "v-bind:innerhtml", "srcdoc" };
+
     /// <summary>An address begins here: it may name a scheme that runs script.</summary>
-    public bool StartsAddress => _atStart && _state is State.DoubleQuoted or State.SingleQuoted && Addresses.Contains(_attribute);
+    public bool StartsAddress => _atStart && _state is State.DoubleQuoted or State.SingleQuoted && Addresses.Contains(_attribute[(_attribute.LastIndexOf(':') + 1)..]);
 
     /// <summary>Inside a quoted text of a script, where a value that is escaped for pages cannot end the text.</summary>
     public bool IsInScriptText => _state == State.Script && _quote is '"' or '\'';

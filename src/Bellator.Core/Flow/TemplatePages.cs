@@ -8,6 +8,9 @@ namespace Bellator.Core.Flow;
 /// <summary>Where in its page a value of a template stands, by the markup before it.</summary>
 internal sealed class TemplatePages
 {
+    /// <summary>Bytes of the name and bracket that a template puts before code in an attribute.</summary>
+    private const int CallLength = 3;
+
     private readonly Dictionary<int, List<Place>> _byFile = [];
 
     /// <summary>One stretch of code in a template: where it begins, and what the page is there.</summary>
@@ -36,15 +39,18 @@ internal sealed class TemplatePages
         var page = file.Content;
         var code = TemplateCode.Hosted(file).Content;
         var state = new PageState();
+        var inAttributes = file.Language is Language.Vue or Language.Angular;
         var text = 0;
         for (var i = 0; i < page.Length; i++)
         {
             var end = EndOfCode(page, code, i);
             if (end > i)
             {
-                state.Feed(Encoding.Latin1.GetString(page, text, i - text));
+                // Where code stands in attributes, the page's own signs go on below the call that it became.
+                var seen = inAttributes ? Math.Min(end, i + CallLength) : i;
+                state.Feed(Encoding.Latin1.GetString(page, text, Math.Max(0, seen - text)));
                 Note(i);
-                text = end;
+                text = inAttributes ? seen : end;
                 i = end - 1;
             }
         }
@@ -54,6 +60,11 @@ internal sealed class TemplatePages
         void Note(int start)
         {
             places.Add(new Place(start, state.Position, state.StartsAddress, state.IsInScriptText));
+            if (inAttributes)
+            {
+                return;
+            }
+
             if (page[start] != '{' || start + 1 >= page.Length || page[start + 1] == '{')
             {
                 state.Value();

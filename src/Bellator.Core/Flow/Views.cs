@@ -58,6 +58,21 @@ internal sealed class Views
         return _program.FindClass(string.Join("::", parts) + "Controller", template)?.Primary;
     }
 
+    /// <summary>The class of the component whose page this is: of the file beside it that has the same name.</summary>
+    public CodeClass? ComponentOf(FileCode template)
+    {
+        var path = template.Source.Path;
+        if (template.Source.Language != Language.Angular || !path.EndsWith(".html", StringComparison.OrdinalIgnoreCase))
+        {
+            return null;
+        }
+
+        _scripts ??= _program.Files.Where(f => f.Source.Language == Language.TypeScript).GroupBy(f => f.Source.Path).ToDictionary(g => g.Key, g => g.First(), StringComparer.Ordinal);
+        return _scripts.GetValueOrDefault(path[..^5] + ".ts")?.Classes.FirstOrDefault();
+    }
+
+    private Dictionary<string, FileCode>? _scripts;
+
     private static string Wanted(string name)
     {
         var stem = Stem(name);

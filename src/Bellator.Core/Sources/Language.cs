@@ -19,6 +19,8 @@ public enum Language
     Blade,
     Razor,
     Handlebars,
+    Vue,
+    Angular,
 
     /// <summary>Statements that are built to be compared; schemas.</summary>
     Sql,
@@ -58,6 +60,7 @@ public static class Languages
         [".twig"] = Language.Jinja,
         [".html"] = Language.Jinja,
         [".htm"] = Language.Jinja,
+        [".vue"] = Language.Vue,
         [".cshtml"] = Language.Razor,
         [".razor"] = Language.Razor,
     };
@@ -73,6 +76,11 @@ public static class Languages
 
         if (ByExtension.TryGetValue(extension, out var language))
         {
+            if (extension is ".html" && (path.EndsWith(".component.html", StringComparison.OrdinalIgnoreCase) || content.IndexOf("*ngIf"u8) >= 0 || content.IndexOf("*ngFor"u8) >= 0))
+            {
+                return Language.Angular;
+            }
+
             // A page without a template's signs has no code; binding in the browser uses the same signs with attributes of its own.
             if (extension is ".html" or ".htm" && (content.IndexOf("{%"u8) < 0 || content.IndexOf("ng-app"u8) >= 0))
             {
@@ -104,20 +112,21 @@ public static class Languages
     public static string Family(Language language) => language switch
     {
         Language.Php or Language.Blade => "php",
-        Language.JavaScript or Language.TypeScript or Language.Tsx or Language.Ejs or Language.Handlebars => "javascript",
+        Language.JavaScript or Language.TypeScript or Language.Tsx or Language.Ejs or Language.Handlebars or Language.Vue or Language.Angular => "javascript",
         Language.Python or Language.Jinja => "python",
         Language.Ruby or Language.Erb => "ruby",
         Language.CSharp or Language.Razor => "csharp",
         _ => "",
     };
 
-    public static bool IsTemplate(Language language) => language is Language.Erb or Language.Ejs or Language.Handlebars or Language.Jinja or Language.Blade or Language.Razor;
+    public static bool IsTemplate(Language language) => language is Language.Erb or Language.Ejs or Language.Handlebars or Language.Jinja or Language.Blade or Language.Razor or Language.Vue or Language.Angular;
 
     /// <summary>The language whose parser reads it.</summary>
     public static Language Host(Language language) => language switch
     {
         Language.Erb => Language.Ruby,
         Language.Ejs or Language.Handlebars => Language.JavaScript,
+        Language.Vue or Language.Angular => Language.TypeScript,
         Language.Jinja => Language.Python,
         Language.Blade => Language.Php,
         Language.Razor => Language.CSharp,
@@ -135,6 +144,8 @@ public static class Languages
         Language.Erb => "ERB",
         Language.Ejs => "EJS",
         Language.Handlebars => "Handlebars",
+        Language.Vue => "Vue",
+        Language.Angular => "Angular",
         Language.Jinja => "template",
         Language.Blade => "Blade",
         Language.Razor => "Razor",

@@ -62,6 +62,9 @@ public sealed class ForEach(Expression? key, Expression value, Expression source
 
     public bool Declares { get; } = declares;
 
+    /// <summary>It declares its variable for the whole function (JavaScript's <c>var</c>), not for itself.</summary>
+    public bool FunctionWide { get; init; }
+
     /// <summary>The loop runs over the keys (<c>for … in</c>), not the values.</summary>
     public bool OverKeys { get; } = overKeys;
 }

@@ -214,14 +214,16 @@ internal sealed partial class JavaScriptReader : Reader
     private ForEach ReadForIn(int node)
     {
         var op = Tree.Field(node, _operator);
+        var kind = Tree.Field(node, FieldId("kind"));
+        var wide = kind >= 0 && Text(kind) == "var";
         return new ForEach(
             null,
             ReadTarget(Tree.Field(node, _left)),
             ReadExpression(Tree.Field(node, _right)),
             ReadBlock(Tree.Field(node, _body)),
-            Tree.Field(node, FieldId("kind")) >= 0,
+            kind >= 0 && !wide,
             op >= 0 && Text(op) == "in",
-            SpanOf(node));
+            SpanOf(node)) { FunctionWide = wide };
     }
 
     private Switch ReadSwitch(int node)

@@ -40,6 +40,8 @@ internal abstract class TemplateCode
             Language.Jinja => new BracedTemplate(file.Content),
             Language.Blade => new BladeTemplate(file.Content),
             Language.Razor => new RazorTemplate(file.Content),
+            Language.Vue => new VueTemplate(file.Content),
+            Language.Angular => new AngularTemplate(file.Content),
             _ => null,
         };
         if (template is null)
