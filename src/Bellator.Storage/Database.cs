@@ -3,8 +3,11 @@ using Npgsql;
 namespace Bellator.Storage;
 
 /// <summary>Connections of the program's two roles.</summary>
-public sealed class Database(string webConnection, string workerConnection) : IAsyncDisposable
+/// <param name="scratchConnection">The role that runs statements of audited code; null where none may be run.</param>
+public sealed class Database(string webConnection, string workerConnection, string? scratchConnection = null) : IAsyncDisposable
 {
+    public string? ScratchConnection { get; } = scratchConnection;
+
     public NpgsqlDataSource Web { get; } = NpgsqlDataSource.Create(webConnection);
 
     public NpgsqlDataSource Worker { get; } = NpgsqlDataSource.Create(workerConnection);

@@ -60,6 +60,7 @@ public static class Launcher
             cluster.ConnectionFor("bellator_web"),
             cluster.ConnectionFor("bellator_worker"),
             cluster.ConnectionFor("bellator_jobs"),
+            cluster.ConnectionFor(LocalCluster.ScratchDatabase),
             settings.Url,
             Path.Combine(settings.DataFolder, "keys"),
             settings.Works));
@@ -90,7 +91,7 @@ public static class Launcher
     private static async Task<int> WorkAsync(LocalCluster cluster)
     {
         var builder = Host.CreateApplicationBuilder(new HostApplicationBuilderSettings { DisableDefaults = true });
-        builder.Services.AddSingleton(new Database(cluster.ConnectionFor("bellator_web"), cluster.ConnectionFor("bellator_worker")));
+        builder.Services.AddSingleton(new Database(cluster.ConnectionFor("bellator_web"), cluster.ConnectionFor("bellator_worker"), cluster.ConnectionFor(LocalCluster.ScratchDatabase)));
         builder.Services.AddAuditJobs(cluster.ConnectionFor("bellator_jobs"), works: true);
         using var host = builder.Build();
         Console.WriteLine("  waiting for audits; Ctrl-C stops");

@@ -12,7 +12,7 @@ using Serilog;
 namespace Bellator.Web;
 
 /// <param name="Works">True if audits run in this process too.</param>
-public sealed record WebSettings(string WebConnection, string WorkerConnection, string JobConnection, string Url, string KeyFolder, bool Works);
+public sealed record WebSettings(string WebConnection, string WorkerConnection, string JobConnection, string ScratchConnection, string Url, string KeyFolder, bool Works);
 
 /// <summary>Puts the web application together.</summary>
 public static class WebApp
@@ -42,7 +42,7 @@ public static class WebApp
             form.ValueCountLimit = 4096;
         });
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(settings.KeyFolder)).SetApplicationName("bellator");
-        builder.Services.AddSingleton(new Database(settings.WebConnection, settings.WorkerConnection));
+        builder.Services.AddSingleton(new Database(settings.WebConnection, settings.WorkerConnection, settings.ScratchConnection));
         builder.Services.AddAccounts();
         builder.Services.AddAuditJobs(settings.JobConnection, settings.Works);
         builder.Services.AddAntiforgery(options =>

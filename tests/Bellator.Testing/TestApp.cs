@@ -44,6 +44,7 @@ public sealed partial class TestApp : IAsyncLifetime
             _cluster.Cluster.ConnectionFor("bellator_web"),
             _cluster.Cluster.ConnectionFor("bellator_worker"),
             _cluster.Cluster.ConnectionFor("bellator_jobs"),
+            _cluster.Cluster.ConnectionFor("bellator_scratch"),
             Url,
             Path.Combine(_cluster.Folder, "keys"),
             true));

@@ -19,7 +19,7 @@ public sealed class TestCluster : IAsyncLifetime
     {
         Cluster = await LocalCluster.StartAsync(_folder);
         Migrator.Migrate(Cluster);
-        Database = new Database(Cluster.ConnectionFor("bellator_web"), Cluster.ConnectionFor("bellator_worker"));
+        Database = new Database(Cluster.ConnectionFor("bellator_web"), Cluster.ConnectionFor("bellator_worker"), Cluster.ConnectionFor(LocalCluster.ScratchDatabase));
     }
 
     public async Task DisposeAsync()

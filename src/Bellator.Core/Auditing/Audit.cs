@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Bellator.Core.Application.Schema;
 using Bellator.Core.Checks;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
@@ -86,7 +87,7 @@ public static class Audit
             parseTime,
             watch.Elapsed);
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures);
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = DdlReader.Read(tree) };
     }
 
     private static FileCode[] ReadFiles(SourceTree tree, AuditOptions options, List<AuditNote> notes, Action<AuditProgress>? progress, CancellationToken cancel)
@@ -126,6 +127,12 @@ public static class Audit
 
     private static FileCode ReadFile(SyntaxParser parser, SourceFile file, List<AuditNote> notes, Lock gate)
     {
+        if (file.Language == Language.Sql)
+        {
+            // Declarations of tables are read on their own; nothing in them is followed.
+            return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
+        }
+
         var hosted = TemplateCode.Hosted(file);
         using var tree = parser.Parse(hosted);
         if (tree is null)

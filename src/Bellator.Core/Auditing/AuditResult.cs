@@ -39,7 +39,11 @@ public sealed record AuditResult(
     IReadOnlyList<ReportedFinding> Findings,
     IReadOnlyList<SkippedFile> Skipped,
     IReadOnlyList<AuditNote> Notes,
-    AuditFigures Figures);
+    AuditFigures Figures)
+{
+    /// <summary>The tables that the material declares.</summary>
+    public Application.Schema.DatabaseSchema Schema { get; init; } = Application.Schema.DatabaseSchema.Empty;
+}
 
 /// <summary>Makes fingerprints that stay the same while other parts of the file change.</summary>
 internal sealed class Fingerprints(SourceTree tree)

@@ -43,7 +43,16 @@ public static class JsonReport
         ["score"] = finding.Score,
         ["vector"] = finding.Check.Vector,
         ["fingerprint"] = finding.Fingerprint,
-        ["witness"] = finding.Witness is { } w ? new JsonObject { ["kind"] = w.Kind, ["value"] = w.Value, ["ordinary"] = w.Ordinary, ["crafted"] = w.Crafted, ["explanation"] = w.Explanation } : null,
+        ["witness"] = finding.Witness is { } w ? new JsonObject { ["kind"] = w.Kind, ["value"] = w.Value, ["ordinary"] = w.Ordinary, ["crafted"] = w.Crafted, ["explanation"] = w.Explanation, ["replay"] = w.Replay is { } r ? new JsonObject { ["ordinary"] = Replayed(r.Ordinary), ["crafted"] = Replayed(r.Crafted) } : null } : null,
         ["steps"] = new JsonArray([.. finding.Steps.Select(s => new JsonObject { ["what"] = StepText.Of(s), ["path"] = s.Path, ["line"] = s.Region.StartLine })]),
+    };
+
+    private static JsonObject Replayed(Application.ReplayedStatement statement) => new()
+    {
+        ["count"] = statement.Count,
+        ["changed"] = statement.Changed,
+        ["columns"] = new JsonArray([.. statement.Columns.Select(c => (JsonNode)c)]),
+        ["rows"] = new JsonArray([.. statement.Rows.Select(r => new JsonArray([.. r.Select(c => (JsonNode)c)]))]),
+        ["error"] = statement.Error,
     };
 }

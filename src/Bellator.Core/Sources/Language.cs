@@ -63,6 +63,7 @@ public static class Languages
         [".vue"] = Language.Vue,
         [".cshtml"] = Language.Razor,
         [".razor"] = Language.Razor,
+        [".sql"] = Language.Sql,
     };
 
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
@@ -146,6 +147,7 @@ public static class Languages
         Language.Handlebars => "Handlebars",
         Language.Vue => "Vue",
         Language.Angular => "Angular",
+        Language.Sql => "SQL",
         Language.Jinja => "template",
         Language.Blade => "Blade",
         Language.Razor => "Razor",

@@ -44,12 +44,15 @@ public sealed class LocalCluster : IAsyncDisposable
         return cluster;
     }
 
-    /// <summary>Connection text for a role: <c>bellator_owner</c>, <c>bellator_web</c>, <c>bellator_worker</c>, <c>bellator_jobs</c>.</summary>
+    /// <summary>The database in which statements of audited code are run: nothing is kept in it.</summary>
+    public const string ScratchDatabase = "bellator_scratch";
+
+    /// <summary>Connection text for a role: <c>bellator_owner</c>, <c>bellator_web</c>, <c>bellator_worker</c>, <c>bellator_jobs</c>, <c>bellator_scratch</c>.</summary>
     public string ConnectionFor(string role) => new NpgsqlConnectionStringBuilder
     {
         Host = "127.0.0.1",
         Port = Port,
-        Database = "bellator",
+        Database = role == ScratchDatabase ? ScratchDatabase : "bellator",
         Username = role,
         Password = PasswordOf(role),
         MaxPoolSize = 40,
@@ -175,11 +178,14 @@ public sealed class LocalCluster : IAsyncDisposable
         var builder = new NpgsqlConnectionStringBuilder(ConnectionFor("bellator_owner")) { Database = "postgres", Pooling = false };
         await using var connection = new NpgsqlConnection(builder.ConnectionString);
         await connection.OpenAsync(cancel);
-        await using var find = new NpgsqlCommand("SELECT 1 FROM pg_database WHERE datname = 'bellator'", connection);
-        if (await find.ExecuteScalarAsync(cancel) is null)
+        foreach (var (name, create) in new[] { ("bellator", "CREATE DATABASE bellator"), (ScratchDatabase, "CREATE DATABASE bellator_scratch") })
         {
-            await using var create = new NpgsqlCommand("CREATE DATABASE bellator", connection);
-            await create.ExecuteNonQueryAsync(cancel);
+            await using var find = new NpgsqlCommand("SELECT 1 FROM pg_database WHERE datname = $1", connection) { Parameters = { new() { Value = name } } };
+            if (await find.ExecuteScalarAsync(cancel) is null)
+            {
+                await using var make = new NpgsqlCommand(create, connection);
+                await make.ExecuteNonQueryAsync(cancel);
+            }
         }
     }
 

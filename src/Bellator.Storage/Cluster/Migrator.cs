@@ -8,7 +8,7 @@ namespace Bellator.Storage.Cluster;
 public static class Migrator
 {
     /// <summary>The roles the program signs in with. None of them owns the tables, so row security binds them all.</summary>
-    private static readonly string[] Roles = ["bellator_web", "bellator_worker", "bellator_jobs"];
+    private static readonly string[] Roles = ["bellator_web", "bellator_worker", "bellator_jobs", LocalCluster.ScratchDatabase];
 
     /// <exception cref="ClusterException">A script failed; what was applied before it stays.</exception>
     public static void Migrate(LocalCluster cluster)
@@ -50,5 +50,28 @@ public static class Migrator
 
         using var schema = new NpgsqlCommand("CREATE SCHEMA IF NOT EXISTS hangfire AUTHORIZATION bellator_jobs; REVOKE ALL ON SCHEMA public FROM PUBLIC; GRANT USAGE ON SCHEMA public TO bellator_web, bellator_worker;", connection);
         schema.ExecuteNonQuery();
+        PrepareScratch(cluster, connection);
+    }
+
+    /// <summary>
+    /// The role that runs statements of audited code may make temporary tables in an empty database, and nothing else: it has no rights
+    /// on ours, owns nothing, and has limits of time and space of its own.
+    /// </summary>
+    private static void PrepareScratch(LocalCluster cluster, NpgsqlConnection connection)
+    {
+        using var limits = new NpgsqlCommand(
+            """
+            REVOKE ALL ON DATABASE bellator FROM PUBLIC; GRANT CONNECT ON DATABASE bellator TO bellator_web, bellator_worker, bellator_jobs;
+            REVOKE ALL ON DATABASE bellator_scratch FROM PUBLIC; GRANT CONNECT, TEMPORARY ON DATABASE bellator_scratch TO bellator_scratch;
+            REVOKE CONNECT ON DATABASE postgres FROM PUBLIC; REVOKE CONNECT ON DATABASE template1 FROM PUBLIC;
+            ALTER ROLE bellator_scratch SET statement_timeout = '2s'; ALTER ROLE bellator_scratch SET temp_file_limit = '16MB';
+            ALTER ROLE bellator_scratch SET lock_timeout = '1s'; ALTER ROLE bellator_scratch CONNECTION LIMIT 4
+            """,
+            connection);
+        limits.ExecuteNonQuery();
+        using var scratch = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(cluster.ConnectionFor("bellator_owner")) { Database = LocalCluster.ScratchDatabase, Pooling = false }.ConnectionString);
+        scratch.Open();
+        using var close = new NpgsqlCommand("REVOKE ALL ON SCHEMA public FROM PUBLIC; REVOKE EXECUTE ON ALL FUNCTIONS IN SCHEMA public FROM PUBLIC", scratch);
+        close.ExecuteNonQuery();
     }
 }

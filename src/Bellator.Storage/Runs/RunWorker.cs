@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Text.Json;
 using Bellator.Core.Auditing;
 using Bellator.Core.Sources;
+using Bellator.Storage.Replays;
 using Npgsql;
 using NpgsqlTypes;
 
@@ -29,6 +30,11 @@ public sealed class RunWorker(Database database)
             var tree = await LoadAsync(snapshot, stop.Token);
             using var progress = new ProgressWriter(database, run, stop);
             var result = await Task.Factory.StartNew(() => Audit.Run(tree, new AuditOptions(), progress.Note, stop.Token), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            if (database.ScratchConnection is { } scratch)
+            {
+                result = result with { Findings = await new StatementReplay(scratch).ReplayAsync(result.Findings, result.Schema, stop.Token) };
+            }
+
             await FinishAsync(run, result, CancellationToken.None);
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
