@@ -5,7 +5,7 @@ internal static class FactsCheck
 {
     private static readonly string[] Languages = ["", "php", "javascript", "python", "ruby", "csharp"];
     internal static readonly string[] Positions =
-        ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
+        ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "folder", "file-name", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
     private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern"];
     internal static readonly string[] Sinks =
         ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign"];
@@ -29,6 +29,7 @@ internal static class FactsCheck
             foreach (var sink in fact.Sinks)
             {
                 Among(sink.Kind, Sinks, "kind of place", call);
+                Among(sink.Standing, Positions, "position", call);
             }
         }
 

@@ -387,6 +387,9 @@ public sealed class TestFact
     public int? List { get; set; }
 
     public int? Pattern { get; set; }
+
+    /// <summary>The answer that vouches for the value.</summary>
+    public bool Answer { get; set; } = true;
 }
 
 public sealed class HashFact

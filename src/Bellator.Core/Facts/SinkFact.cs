@@ -15,6 +15,9 @@ public sealed class SinkFact
     /// <summary>The place escapes for text and quoted attributes, and for nothing else.</summary>
     public bool Escaped { get; set; }
 
+    /// <summary>The position in which the value must be harmless, where the kind of place does not say it.</summary>
+    public string? Standing { get; set; }
+
     /// <summary>Only this field of the argument.</summary>
     public string? Field { get; set; }
 

@@ -13,6 +13,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _scalarType = facts.Words("scalar-type");
     private readonly IReadOnlySet<string> _number = facts.Words("number-column");
     private readonly IReadOnlySet<string> _sensitive = facts.Words("sensitive-column");
+    private readonly IReadOnlySet<string> _protocol = facts.Words("protocol-function");
     private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -28,6 +29,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
+    public bool IsProtocol(string function) => Parts(function).Any(_protocol.Contains);
 
     /// <summary>True for the field of a model that lists the columns which a request may set.</summary>
     public bool IsAllowListField(string name) => _allowList.Contains(name);

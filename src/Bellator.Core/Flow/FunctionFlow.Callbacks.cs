@@ -37,17 +37,30 @@ internal sealed partial class FunctionFlow
             "text" => true,
             "prefix" => true,
             "fullmatch" => test.Pattern is { } whole && site.Argument(whole).Constant is { } expression && RegularText.IsWholeAndHarmless("^" + expression.TrimStart('^').TrimEnd('$') + "$"),
-            "pattern" => test.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(text),
+            "pattern" => PatternAndValue(test, site) is var (text, value) && RegularText.IsWholeAndHarmless(text) && (tested = value) >= -1,
             _ => true,
         };
         if (accepted && tested >= 0)
         {
-            _guards.NoteTest(site.Index, tested, true, SafeAfter(test, site));
+            _guards.NoteTest(site.Index, tested, test.Answer, SafeAfter(test, site));
+        }
+        else if (test.Kind == "pattern" && PatternAndValue(test, site) is var (local, checkedValue) && RegularText.IsLocalPath(local))
+        {
+            _guards.NoteTest(site.Index, checkedValue, true, Position.Redirect | Position.Address);
         }
         else if (test.Pattern is { } forbidding && site.Argument(forbidding).Constant is { } negative && RegularText.FindsForbidden(negative))
         {
             _guards.NoteTest(site.Index, tested, false);
         }
+    }
+
+    /// <summary>The pattern of a test and the value that is held against it: either may be the object.</summary>
+    private (string Pattern, int Value)? PatternAndValue(TestFact test, CallSite site)
+    {
+        var receiver = _function.Instructions[site.Index].A;
+        return test.Pattern is { } at && site.Argument(at).Constant is { } pattern ? (pattern, test.Value == -1 ? receiver : site.Operand(test.Value))
+            : test is { Value: -1, Pattern: 0 } && site.Receiver is { ConstantKind: LiteralKind.Pattern, Constant: { } own } ? (own, site.Operand(0))
+            : null;
     }
 
     /// <summary>Where a value is harmless once it passed the test. A path that begins as it should stays on the site, or in its folder.</summary>

@@ -222,7 +222,7 @@ internal sealed partial class FunctionFlow
             return ApplyFact(fact, site, true);
         }
 
-        if (receiver.Library is null && _program.Program.FindOnlyMethod(method) is { Class: not null } only && only.File.Source.Language == _file.Source.Language)
+        if (receiver.Library is null && _program.Program.FindOnlyMethod(method) is { Class: not null } only && Languages.Family(only.File.Source.Language) == _family)
         {
             // An extension method's first parameter is the object before the dot.
             var extends = only.Annotations.Any(a => a.Name == "<extension>");

@@ -150,6 +150,6 @@ internal sealed partial class FunctionFlow
         }
 
         // Templates see the helpers of the whole application.
-        return IsTemplate && _program.Program.FindOnlyMethod(method) is { } helper && helper.File.Source.Language == Languages.Host(_file.Source.Language) ? ApplyFunction(helper, site) : null;
+        return IsTemplate && _program.Program.FindOnlyMethod(method) is { } helper && Languages.Family(helper.File.Source.Language) == _family ? ApplyFunction(helper, site) : null;
     }
 }

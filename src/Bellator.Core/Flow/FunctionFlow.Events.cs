@@ -97,7 +97,7 @@ internal sealed partial class FunctionFlow
                 continue;
             }
 
-            Position? standing = null;
+            Position? standing = sink.Standing is { } given ? Positions.Named(given) : null;
             if (sink.Kind == "page" && IsTemplate)
             {
                 var place = _program.Pages.At(_file, _function.Instructions[site.Index].Span.Start);

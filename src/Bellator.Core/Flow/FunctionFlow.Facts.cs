@@ -24,7 +24,7 @@ internal sealed partial class FunctionFlow
             RaiseEvents(fact, site, guessed);
         }
 
-        if (fact.ContentType is { } announced && site.Argument(announced) is { Constant: { } kind } && kind.StartsWith("content-type:", StringComparison.OrdinalIgnoreCase) && !kind.Contains("html", StringComparison.OrdinalIgnoreCase))
+        if (fact.ContentType is { } announced && Beginning(site.Argument(announced)) is { } kind && kind.StartsWith("content-type:", StringComparison.OrdinalIgnoreCase) && !kind.Contains("html", StringComparison.OrdinalIgnoreCase))
         {
             _notPage = true;
         }
@@ -64,6 +64,9 @@ internal sealed partial class FunctionFlow
 
         return fromCallback is null ? result : Value.Join(result, fromCallback);
     }
+
+    /// <summary>The text as far as it is known from its beginning.</summary>
+    private static string? Beginning(Value value) => value.Constant ?? (value.Text?.Alternatives[0] is [{ IsHole: false } first, ..] ? first.Literal : null);
 
     private Value ResultOf(CallFact fact, CallSite site)
     {

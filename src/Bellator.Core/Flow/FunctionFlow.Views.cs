@@ -75,7 +75,13 @@ internal sealed partial class FunctionFlow
             given = Value.Join(given, member);
         }
 
-        return given is null ? Value.Unknown : given.Label is null ? given.With(label: name) : given;
+        if (given is null)
+        {
+            return Value.Unknown;
+        }
+
+        // What is handed over and brings nothing from outside is known for all that it has no name.
+        return given.Label is null ? given.With(label: given.IsTainted ? name : "") : given;
     }
 
     /// <summary>A member of the component that a page belongs to: of the object that its file exports, or of the class beside it.</summary>

@@ -245,8 +245,8 @@ internal sealed partial class FunctionFlow
             case Op.Element:
                 return FieldAccess.Element(Get(instruction.A));
             case Op.ElementKey:
-                // The visitor names the fields of a whole form; further in, keys are mostly numbers and row names.
-                return Value.OfTaints([.. Get(instruction.A).Taints.Select(t => t.Origin is { Kind: OriginKind.Request, Name: not null } ? t with { Guessed = true } : t)]);
+                // The visitor names the fields of a whole form; further in, keys are numbers and row names.
+                return Value.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin is not { Kind: OriginKind.Request, Name: not null })]);
             case Op.OutArgument:
                 return EvaluateOutArgument(index, in instruction);
             case Op.Import:

@@ -45,6 +45,17 @@ internal static class RegularText
         return true;
     }
 
+    /// <summary>It lets through only paths of the site itself: one slash at the beginning, and no second.</summary>
+    public static bool IsLocalPath(string pattern)
+    {
+        var body = Body(pattern);
+        var rest = body.StartsWith("\\A", StringComparison.Ordinal) ? body[2..] : body.StartsWith('^') ? body[1..] : null;
+        rest = rest is ['\\', '/', ..] ? rest[2..] : rest is ['/', ..] ? rest[1..] : null;
+        return rest is not null && (rest.StartsWith("(?!/", StringComparison.Ordinal) || rest.StartsWith("(?!\\/", StringComparison.Ordinal) || rest.StartsWith("([^/", StringComparison.Ordinal)
+            || rest.StartsWith("[^/", StringComparison.Ordinal) || rest.StartsWith("[^\\/", StringComparison.Ordinal) || rest.StartsWith("(?:[^/", StringComparison.Ordinal)
+            || (rest.Length > 0 && (char.IsLetterOrDigit(rest[0]) || (rest[0] == '[' && rest.IndexOf(']', StringComparison.Ordinal) is > 1 and var end && !rest[1..end].Contains('/', StringComparison.Ordinal) && rest[1] != '^'))));
+    }
+
     /// <summary>A single class of all but some harmless signs: a text in which it finds nothing is harmless.</summary>
     public static bool FindsForbidden(string pattern)
     {

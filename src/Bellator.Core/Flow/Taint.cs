@@ -58,6 +58,9 @@ public enum Position
     /// <summary>At the beginning of an address in a page, where a scheme could stand that runs script.</summary>
     Address = 262144,
 
+    /// <summary>The name of a file that is made: its ending decides what a server does with it.</summary>
+    FileName = 524288,
+
     All = ~0,
 }
 

@@ -114,7 +114,14 @@ public sealed class Value
         Text ?? (Constant is not null && Taints.Count == 0 && ConstantKind != LiteralKind.Null ? TextShape.OfLiteral(Constant) : TextShape.Of([Piece.Hole(Taints, at)]));
 
     /// <summary>The value as other functions see it: a long text only by where its parts come from.</summary>
-    public Value Outside() => Weight > MaxWeight / 2 && Fields is not null ? With(fields: Fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints(FieldAccess.DeepTaints(f.Value)))) : Text is { IsLong: true } ? OfTaints([.. Taints.Select(t => t.Altered ? t : t with { Altered = true })]) : this;
+    public Value Outside() => Weight > MaxWeight / 2 && Fields is not null ? With(fields: Fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints(FieldAccess.DeepTaints(f.Value)))) : Text is { IsLong: true } ? OfTaints([.. Taints.Select(Collapsed)]) : this;
+
+    /// <summary>A part of a text too long to be kept. What was escaped for a text or a name stands in one: programs escape it for that.</summary>
+    private static Taint Collapsed(Taint taint)
+    {
+        var safe = (taint.Safe & (Position.SqlText | Position.SqlIdentifier)) != 0 ? taint.Safe | Position.SqlText | Position.SqlIdentifier | Position.SqlBare : taint.Safe;
+        return taint.Altered && safe == taint.Safe ? taint : taint with { Altered = true, Safe = safe };
+    }
 
     /// <summary>The fields, or fewer of them if there are more values in them than can be followed.</summary>
     public static IReadOnlyDictionary<string, Value>? Bounded(IReadOnlyDictionary<string, Value>? fields)

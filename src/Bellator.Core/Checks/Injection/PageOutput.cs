@@ -69,7 +69,7 @@ public sealed class PageOutput : SinkCheck
             }
 
             var stored = value.Taints.FirstOrDefault(t => (t.Safe & Position.Html) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && context.Counts(t));
-            var unknown = stored is null && value is { Constant: null, Text: null, Taints.Count: 0, Label: { } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language) ? label : null;
+            var unknown = stored is null && value is { Constant: null, Text: null, Taints.Count: 0, Label: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language) ? label : null;
             if (stored is not null || unknown is not null)
             {
                 yield return new Finding

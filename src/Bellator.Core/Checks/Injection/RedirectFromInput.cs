@@ -43,17 +43,21 @@ public sealed class RedirectFromInput : SinkCheck
     /// <summary>The address begins with a path or a host that the program chose, so that the value cannot change the site.</summary>
     internal static bool IsFixedStart(IReadOnlyList<Piece> pieces)
     {
-        if (pieces is not [{ IsHole: false } first, ..])
-        {
-            return false;
-        }
+        // What the program itself puts before the value, whatever it is, counts as a name.
+        var before = string.Concat(pieces.TakeWhile(p => !p.IsHole || p.Taints.Count == 0).Select(p => p.Literal ?? "x"));
 
         // PHP sends addresses as a header of their own.
-        var start = first.Literal!.TrimStart();
+        var start = before.TrimStart();
         start = start.StartsWith("location:", StringComparison.OrdinalIgnoreCase) ? start["location:".Length..].TrimStart() : start;
         if (start.Length == 0)
         {
             return false;
+        }
+
+        if (start[0] == 'x' && pieces.FirstOrDefault(p => p.IsHole || p.Literal!.Trim().Length > 0 && !p.Literal.TrimEnd().EndsWith(':'))?.IsHole == true)
+        {
+            // An address that is not known here: fixed once its host has ended.
+            return start.LastIndexOfAny(['/', '?', '#']) > start.IndexOf("://", StringComparison.Ordinal) + 2;
         }
 
         var host = start.IndexOf("://", StringComparison.Ordinal);

@@ -37,7 +37,7 @@ public abstract class StatementCheck : Check
 
     /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers and dates, by their names, cannot.</summary>
     private static Taint? SecondOrder(CheckContext context, Piece hole) => hole.Taints.FirstOrDefault(t =>
-        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && (t.Safe & Position.SqlText) == 0 && t.Hiding == Hiding.Plain && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
+        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
 
     private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {

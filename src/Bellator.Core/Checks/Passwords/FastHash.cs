@@ -28,7 +28,7 @@ public sealed class FastHash : Check
         {
             var scheme = hash.Role("scheme").Constant ?? "";
             var input = hash.Role("input");
-            if (!HashSchemes.IsFast(scheme) || Statements.IsStatement(input) || context.Passwords(FieldAccess.DeepTaints(input)).FirstOrDefault(t => t.Hiding is Hiding.Plain or Hiding.Encoded) is not { } password)
+            if (!HashSchemes.IsFast(scheme) || context.Words.IsProtocol(hash.Function.Name) || Statements.IsStatement(input) || context.Passwords(FieldAccess.DeepTaints(input)).FirstOrDefault(t => t.Hiding is Hiding.Plain or Hiding.Encoded) is not { } password)
             {
                 continue;
             }
