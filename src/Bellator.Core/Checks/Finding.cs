@@ -17,7 +17,7 @@ public enum Certainty
 }
 
 /// <summary>A weakness at a place, with evidence.</summary>
-public sealed class Finding
+public sealed record Finding
 {
     public required Check Check { get; init; }
 

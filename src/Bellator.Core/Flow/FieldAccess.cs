@@ -28,7 +28,7 @@ internal static class FieldAccess
         }
 
         var taints = value.Taints.Count == 0 ? value.Taints : MadeByServer.Contains(name) && value.Taints.All(t => t.Origin is { Kind: OriginKind.Request, Part: "upload" }) ? [] : [.. value.Taints.Select(t => t with { Origin = t.Origin.PartOf(name) })];
-        return new Value { Taints = taints, Label = name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
+        return new Value { Taints = taints, Label = value is { Label.Length: 0, IsTainted: false } ? "" : name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
     }
 
     /// <summary>Any of the parts.</summary>

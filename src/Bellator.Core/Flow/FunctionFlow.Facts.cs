@@ -372,12 +372,13 @@ internal sealed partial class FunctionFlow
             return new Value { Fields = list, Taints = of.Taints };
         }
 
+        IReadOnlyList<Taint> names = [.. of.Taints.Where(t => t.Origin.NamesItsParts)];
         foreach (var name in of.Fields?.Keys ?? [])
         {
-            list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? Value.OfTaints(of.Taints) : Value.OfConstant(LiteralKind.Text, name);
+            list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? Value.OfTaints(names) : Value.OfConstant(LiteralKind.Text, name);
         }
 
-        return new Value { Fields = list, Taints = of.Taints, Types = ["list"] };
+        return new Value { Fields = list, Taints = names, Types = ["list"] };
     }
 
     private Value Hidden(IReadOnlyList<Taint> taints, Hiding hiding, Position safe, CallSite site, string note)

@@ -231,7 +231,7 @@ internal sealed partial class FunctionFlow
             case Op.Unary:
                 return instruction.Text == "@" ? Get(instruction.A) : Value.Unknown;
             case Op.Concat:
-                return EvaluateConcat(in instruction);
+                return EvaluateConcat(index, in instruction);
             case Op.Cast:
                 return EvaluateCast(in instruction);
             case Op.Object or Op.List:
@@ -246,7 +246,7 @@ internal sealed partial class FunctionFlow
                 return FieldAccess.Element(Get(instruction.A));
             case Op.ElementKey:
                 // The visitor names the fields of a whole form; further in, keys are numbers and row names.
-                return Value.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin is not { Kind: OriginKind.Request, Name: not null })]);
+                return Value.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin.NamesItsParts)]);
             case Op.OutArgument:
                 return EvaluateOutArgument(index, in instruction);
             case Op.Import:
@@ -408,13 +408,15 @@ internal sealed partial class FunctionFlow
         return joined ?? Value.Unknown;
     }
 
-    private Value EvaluateConcat(in Instruction instruction)
+    private Value EvaluateConcat(int index, in Instruction instruction)
     {
         TextShape? shape = null;
+        var block = _function.BlockOf[index];
         foreach (var operand in _function.List(instruction))
         {
             var at = At(operand.At == default ? instruction.Span : operand.At);
-            var part = PartOfText(Get(operand.Value), at);
+            var value = Get(operand.Value);
+            var part = PartOfText(value.IsTainted ? Refine(value, block, operand.Value) : value, at);
             shape = shape is null ? part : TextShape.Concat(shape, part);
         }
 

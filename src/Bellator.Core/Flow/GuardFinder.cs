@@ -164,6 +164,12 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return truth && IsMap(instruction.B) ? [new Tested(instruction.A)] : [];
         }
 
+        if (instruction.Text == "instanceof")
+        {
+            // Nothing that a visitor sends is an object of the program's.
+            return truth ? [new Tested(instruction.A)] : [];
+        }
+
         var equal = instruction.Text is "==" or "===";
         if (!equal && instruction.Text is not ("!=" or "!==" or ">"))
         {

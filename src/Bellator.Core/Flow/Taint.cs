@@ -97,6 +97,9 @@ public sealed record Origin(OriginKind Kind, string Part, string? Name, int Func
     /// <summary>Some part whose name is only known when the program runs.</summary>
     public const string AnyName = "*";
 
+    /// <summary>Whoever sent it also chose the names of its parts: true of a whole form, not of what lies in one, nor of what was read from a record.</summary>
+    public bool NamesItsParts => Kind == OriginKind.Parameter || (Kind == OriginKind.Request && Name is null);
+
     /// <summary>What is said of this is said of the other too: the same value, or one of a request part that is left open.</summary>
     public bool Covers(Origin other) =>
         IsSameValue(other) || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == AnyName && Name is not null && Name == other.Name);
@@ -104,7 +107,8 @@ public sealed record Origin(OriginKind Kind, string Part, string? Name, int Func
     /// <summary>Where the named part of it comes from.</summary>
     public Origin PartOf(string name) => Kind switch
     {
-        OriginKind.Request => this with { Name = name },
+        // What a named value is cut into has no names of its own.
+        OriginKind.Request => Name is not (null or AnyName) && name.All(char.IsAsciiDigit) ? this : this with { Name = name },
         OriginKind.Parameter when Part.Count(c => c == '.') < Value.MaxDepth - 1 && !name.Contains('.', StringComparison.Ordinal) =>
             this with { Part = Part.Length == 0 ? name : Part + "." + name, Name = name },
         OriginKind.Stored => this with { Name = name },

@@ -60,6 +60,7 @@ public sealed class PageOutput : SinkCheck
             yield return found;
         }
 
+        var unfounded = new List<Finding>();
         foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink is { Kind: "page", Raw: true } && !IsOtherKind(e.Function.File.Source.Path)))
         {
             var value = happening.Role("value");
@@ -69,23 +70,40 @@ public sealed class PageOutput : SinkCheck
             }
 
             var stored = value.Taints.FirstOrDefault(t => (t.Safe & Position.Html) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && context.Counts(t));
-            var unknown = stored is null && value is { Constant: null, Text: null, Taints.Count: 0, Label: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language) ? label : null;
-            if (stored is not null || unknown is not null)
+            if (stored is not null)
             {
-                yield return new Finding
-                {
-                    Check = this,
-                    At = happening.Place,
-                    Certainty = Certainty.Matched,
-                    Message = stored is not null
-                        ? $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping."
-                        : $"“{unknown!.TrimStart('$')}” becomes part of a page, marked as needing no escaping; where it comes from was not found.",
-                    Steps = stored is null ? [] : CheckContext.Steps(stored, happening, LastStep),
-                    Subject = stored?.Origin.Name ?? unknown ?? "",
-                };
+                yield return Raw(happening, $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping.", CheckContext.Steps(stored, happening, LastStep), stored.Origin.Name ?? "");
+            }
+            else if (value is { Constant: null, Text: null, Taints.Count: 0, Label: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language))
+            {
+                unfounded.Add(Raw(happening, $"“{label.TrimStart('$')}” becomes part of a page, marked as needing no escaping; where it comes from was not found.", [], label));
             }
         }
+
+        foreach (var found in unfounded.GroupBy(f => f.At.File).SelectMany(Together))
+        {
+            yield return found;
+        }
     }
+
+    private Finding Raw(FlowEvent happening, string message, IReadOnlyList<FindingStep> steps, string subject) =>
+        new() { Check = this, At = happening.Place, Certainty = Certainty.Matched, Message = message, Steps = steps, Subject = subject };
+
+    /// <summary>A page that is put together from many such values is one thing to look at.</summary>
+    private static IEnumerable<Finding> Together(IGrouping<int, Finding> ofFile)
+    {
+        var places = ofFile.OrderBy(f => f.At.Start).DistinctBy(f => f.At).ToList();
+        if (places.Count <= MaxSingle)
+        {
+            return places;
+        }
+
+        var names = places.Select(f => f.Subject.TrimStart('$')).Distinct().Where(n => !n.All(char.IsAsciiDigit)).Take(3).Select(n => $"“{n}”").ToList();
+        var named = names.Count == 0 ? "" : $", {string.Join(", ", names)} among them,";
+        return [places[0] with { Message = $"{places.Count} values{named} become part of this page, marked as needing no escaping; where they come from was not found.", Related = [.. places.Skip(1).Select(f => f.At)] }];
+    }
+
+    private const int MaxSingle = 3;
 
     protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => happening.Standing is not null || (taint.Safe & Position.Html) == 0;
 }

@@ -35,9 +35,12 @@ public abstract class StatementCheck : Check
         }
     }
 
+    /// <summary>A way longer than this, of a value that is not the visitor's to begin with, is not believed.</summary>
+    private const int MaxStoredSteps = 16;
+
     /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers and dates, by their names, cannot.</summary>
     private static Taint? SecondOrder(CheckContext context, Piece hole) => hole.Taints.FirstOrDefault(t =>
-        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
+        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && t.Trace.Length < MaxStoredSteps && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
 
     private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {
