@@ -206,6 +206,9 @@ public sealed class CallFact
     /// <summary>The results of the function that is handed over are the elements of the result.</summary>
     public bool Elements { get; set; }
 
+    /// <summary>The object is a list of lists; the result has what stands at the same place of each together.</summary>
+    public bool Transpose { get; set; }
+
     /// <summary>The arguments are joined as text.</summary>
     public bool Concat { get; set; }
 

@@ -185,6 +185,11 @@ internal sealed partial class FunctionFlow
             return Allowed(site, firstAllowed);
         }
 
+        if (fact.Transpose && FieldAccess.Element(site.Receiver) is { Fields: { Count: > 0 } columns })
+        {
+            return new Value { Fields = columns.ToDictionary(c => c.Key, c => new Value { Fields = new Dictionary<string, Value> { ["*"] = c.Value }, Types = ["list"] }, StringComparer.Ordinal), Types = ["list"] };
+        }
+
         if (fact.Concat)
         {
             return site.Arguments.Count == 0 ? Value.Unknown : Value.OfText(site.Arguments.Select(a => PartOfText(a, at)).Aggregate(TextShape.Concat));

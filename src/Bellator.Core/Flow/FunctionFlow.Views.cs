@@ -21,6 +21,7 @@ internal sealed partial class FunctionFlow
             return;
         }
 
+        _program.NoteShown(view);
         if (render.Model is { } model)
         {
             var shown = positional.Argument(model);

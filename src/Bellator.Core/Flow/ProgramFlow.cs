@@ -30,6 +30,7 @@ public sealed class ProgramFlow
     private readonly Dictionary<CodeFunction, string> _failed = [];
     private readonly int[] _visits;
     private readonly HashSet<int> _coarse = [];
+    private readonly HashSet<int> _shown = [];
     private readonly Dictionary<int, TimeSpan> _spent = [];
     private readonly bool[] _called;
     private readonly HashSet<int> _dirty = [];
@@ -181,6 +182,11 @@ public sealed class ProgramFlow
     }
 
     internal Value? ParameterInfo(CodeFunction function, int index) => _parameters[function.Id][index];
+
+    /// <summary>True if code was found that shows the page: then what the page uses without being given it, it makes itself.</summary>
+    public bool IsShown(FileCode page) => _shown.Contains(page.Index);
+
+    internal void NoteShown(int page) => _shown.Add(page);
 
     /// <summary>Tells a function what a call gives it; only what does not depend on the call's own data.</summary>
     internal void InformParameter(CodeFunction function, int index, Value argument)

@@ -69,12 +69,12 @@ public sealed class PageOutput : SinkCheck
                 continue;
             }
 
-            var stored = value.Taints.FirstOrDefault(t => (t.Safe & Position.Html) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && context.Counts(t));
+            var stored = value.Taints.FirstOrDefault(t => (t.Safe & Position.Html) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Trace.Length: <= MaxStoredSteps } && context.Counts(t));
             if (stored is not null)
             {
                 yield return Raw(happening, $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping.", CheckContext.Steps(stored, happening, LastStep), stored.Origin.Name ?? "");
             }
-            else if (value is { Constant: null, Text: null, Taints.Count: 0, Label: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language))
+            else if (!context.Flow.IsShown(happening.Function.File) && value is { Constant: null, Text: null, Taints.Count: 0, Label: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language))
             {
                 unfounded.Add(Raw(happening, $"“{label.TrimStart('$')}” becomes part of a page, marked as needing no escaping; where it comes from was not found.", [], label));
             }
@@ -104,6 +104,9 @@ public sealed class PageOutput : SinkCheck
     }
 
     private const int MaxSingle = 3;
+
+    /// <summary>A way longer than this, of a value that is not the visitor's to begin with, is not believed.</summary>
+    private const int MaxStoredSteps = 5;
 
     protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => happening.Standing is not null || (taint.Safe & Position.Html) == 0;
 }

@@ -21,7 +21,7 @@ public abstract class StatementCheck : Check
                 foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
                 {
                     var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain).ToList();
-                    if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, slot.Hole) is { } stored)
+                    if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, happening, slot.Hole) is { } stored)
                     {
                         open.Add(stored);
                     }
@@ -35,12 +35,9 @@ public abstract class StatementCheck : Check
         }
     }
 
-    /// <summary>A way longer than this, of a value that is not the visitor's to begin with, is not believed.</summary>
-    private const int MaxStoredSteps = 16;
-
-    /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers and dates, by their names, cannot.</summary>
-    private static Taint? SecondOrder(CheckContext context, Piece hole) => hole.Taints.FirstOrDefault(t =>
-        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && t.Trace.Length < MaxStoredSteps && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
+    /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers, dates and hashes, by their names, cannot; and a way through other files is not believed.</summary>
+    private static Taint? SecondOrder(CheckContext context, FlowEvent happening, Piece hole) => hole.Taints.FirstOrDefault(t =>
+        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && t.Origin.Function == (hole.At.IsKnown ? hole.At : happening.At).File && !context.Words.IsPasswordColumn(name) && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
 
     private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {
