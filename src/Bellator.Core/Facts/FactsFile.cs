@@ -104,8 +104,18 @@ public sealed class ValueFact
 /// <summary>What a call does. Argument positions count from 0; -1 is the object the method is called on.</summary>
 public sealed class CallFact
 {
-    /// <summary>Type of the result; <c>self</c> for the object itself, <c>row</c> for a database row, <c>rows</c> for many.</summary>
-    public string? Returns { get; set; }
+    /// <summary>Type of the result, or several with commas; <c>self</c> for the object itself, <c>row</c> for a database row, <c>rows</c> for many.</summary>
+    public string? Returns
+    {
+        get;
+        set
+        {
+            field = value;
+            ReturnTypes = value?.Split(',', StringSplitOptions.TrimEntries) ?? [];
+        }
+    }
+
+    internal IReadOnlyList<string> ReturnTypes { get; private set; } = [];
 
     /// <summary>The result is a request value of this kind; its name is the constant argument <see cref="Named"/>.</summary>
     public string? Source { get; set; }

@@ -51,7 +51,7 @@ internal sealed partial class FunctionFlow
         }
 
         var result = ResultOf(fact, site);
-        if (fact.Returns is { } type)
+        foreach (var type in fact.ReturnTypes)
         {
             result = type == "self" ? (fact.Feed is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
         }

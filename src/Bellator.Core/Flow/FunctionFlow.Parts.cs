@@ -67,9 +67,17 @@ internal sealed partial class FunctionFlow
             return new Value { Module = part };
         }
 
-        if (target.Targets.OfType<CodeClass>().FirstOrDefault() is { } type2 && ReadClassField(type2.Primary.Id, name) is { } ofClass)
+        if (target.Targets.OfType<CodeClass>().FirstOrDefault() is { } type2)
         {
-            return ofClass;
+            if (ReadClassField(type2.Primary.Id, name) is { } ofClass)
+            {
+                return ofClass;
+            }
+
+            if (_program.Program.OutsideBase(type2.Primary) is { } outside && _facts.Field(OutsideName("#" + type2.Primary.Id, outside), name) is { } inherited)
+            {
+                return OfFact(inherited, index, name);
+            }
         }
 
         if (target.Library is { } library)

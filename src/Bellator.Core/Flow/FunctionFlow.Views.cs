@@ -76,6 +76,11 @@ internal sealed partial class FunctionFlow
             given = Value.Join(given, member);
         }
 
+        if (name == ModelName && Views.ModelOf(_file) is { } model && _program.TypeNamed(_file, model) is ['#', ..] type && !(given?.Types.Contains(type) ?? false))
+        {
+            given = Value.Join(given, TypedValue(type));
+        }
+
         if (given is null)
         {
             return Value.Unknown;

@@ -40,7 +40,24 @@ internal sealed class Views
         }
 
         var matching = candidates.FindAll(c => ("/" + Stem(_program.Files[c].Source.Path)).EndsWith("/" + wanted, StringComparison.OrdinalIgnoreCase));
-        return matching.Count > 0 ? matching[0] : candidates.Count == 1 ? candidates[0] : -1;
+        return matching.Count > 0 ? Nearest(matching, from.File) : candidates.Count == 1 ? candidates[0] : -1;
+    }
+
+    /// <summary>Of several applications in one tree, each has templates of its own: the one that shares most of the path.</summary>
+    private int Nearest(List<int> candidates, FileCode from)
+    {
+        var path = from.Source.Path;
+        return candidates.MaxBy(c =>
+        {
+            var other = _program.Files[c].Source.Path;
+            var shared = 0;
+            while (shared < path.Length && shared < other.Length && path[shared] == other[shared])
+            {
+                shared++;
+            }
+
+            return shared;
+        });
     }
 
     /// <summary>The class whose actions show a template, by the folder it lies in.</summary>
@@ -72,6 +89,21 @@ internal sealed class Views
     }
 
     private Dictionary<string, FileCode>? _scripts;
+
+    /// <summary>The type of the object that a page shows, where the page itself says it.</summary>
+    public static string? ModelOf(FileCode page)
+    {
+        if (page.Source.Language != Language.Razor)
+        {
+            return null;
+        }
+
+        var at = page.Source.Content.AsSpan().IndexOf("@model "u8);
+        return at < 0 || at > MaxDirectives ? null : System.Text.Encoding.UTF8.GetString(page.Source.Content.AsSpan(at + 7)[..Math.Max(0, page.Source.Content.AsSpan(at + 7).IndexOf((byte)'\n'))]).Trim();
+    }
+
+    /// <summary>Directives stand at the beginning of a page.</summary>
+    private const int MaxDirectives = 2000;
 
     private static string Wanted(string name)
     {
