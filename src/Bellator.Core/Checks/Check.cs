@@ -65,6 +65,9 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
     public static Certainty CertaintyOf(Taint taint, bool guessed) =>
         guessed || taint.Guessed || taint.Origin.Kind != OriginKind.Request ? Certainty.Matched : Certainty.Traced;
 
+    /// <summary>Neither the way of the value nor what happens at its end is certain: that is too little to trouble anybody with.</summary>
+    public static bool RestsOnTwoGuesses(Taint taint, FlowEvent happening) => taint.Guessed && happening.Guessed;
+
     /// <summary>Traced becomes proved with a witness, if the value arrives as it was sent.</summary>
     public static Certainty WithWitness(Certainty certainty, Application.Witness? witness, Taint taint) =>
         certainty == Certainty.Traced && witness is not null && !taint.Altered ? Certainty.Proved : certainty;

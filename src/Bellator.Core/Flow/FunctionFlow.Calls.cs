@@ -98,6 +98,9 @@ internal sealed partial class FunctionFlow
                 case "isset" when site.Operand(0) is >= 0 and var operand && _function.Instructions[operand] is { Op: Op.GetItem } item && Get(item.A) is { IsTainted: false }:
                     _guards.NoteTest(index, item.B);
                     return Value.Unknown;
+                case "empty" when site.Operand(0) is >= 0 and var tested:
+                    _guards.NoteTest(index, tested, true);
+                    return Value.Unknown;
                 case "isset" or "empty" or "is_string" or "is_array" or "function_exists" or "defined":
                     return Value.Unknown;
                 case "dirname" or "realpath" or "__":
@@ -136,7 +139,8 @@ internal sealed partial class FunctionFlow
             return ApplyFact(constructor, site, false);
         }
 
-        return UnknownCall(site, passArguments: name is not null || !_php);
+        // A helper of templates makes markup and escapes what it puts in. What a call gave is called here: what that does with its arguments is anybody's guess.
+        return UnknownCall(site, passArguments: !IsTemplate && (name is not null || (!_php && CalledName(index).Length > 0)));
     }
 
     private Value EvaluateMethodCall(int index, in Instruction instruction)
@@ -156,6 +160,12 @@ internal sealed partial class FunctionFlow
 
                 if (_program.Program.FindMethod(owner, method) is { } function)
                 {
+                    if (_facts.Method("*", method) is { Render: { } render })
+                    {
+                        // The program's own way to show a template, under the usual name.
+                        HandToView(render, site);
+                    }
+
                     return ApplyFunction(function, site);
                 }
 
@@ -448,6 +458,11 @@ internal sealed partial class FunctionFlow
         return instruction.Op == Op.Call && instruction.A >= 0 ? _function.Instructions[instruction.A].Text ?? _function.Names.GetValueOrDefault(instruction.A) ?? "" : instruction.Text ?? "";
     }
 
+    /// <summary>The pattern that a call holds a text against, where its facts say so and it is known.</summary>
+    private string? PatternOf(int index, in Instruction call) =>
+        call.Op == Op.Call && Get(call.A) is { Library: { } name } && _facts.Call(name[(name.LastIndexOf('\\') + 1)..]) is { Test: { Kind: "pattern", Pattern: >= 0 and var at } }
+            && at < call.C ? Get(_function.Operands[call.B + at].Value).Constant : null;
+
     private Value EvaluateOutArgument(int index, in Instruction instruction)
     {
         var call = _function.Instructions[instruction.A];
@@ -455,6 +470,11 @@ internal sealed partial class FunctionFlow
         if (call.Op == Op.CallMethod && call.Text == "bind_result" && name is not null)
         {
             return new Value { Taints = [StoredTaint(index, name)], Label = name };
+        }
+
+        if (PatternOf(instruction.A, in call) is { } pattern && RegularText.IsHarmless(pattern))
+        {
+            return Value.Unknown;
         }
 
         IReadOnlyList<Taint> taints = [];

@@ -245,6 +245,11 @@ internal sealed partial class FunctionFlow
             return KeyedResult(fact, site);
         }
 
+        if (fact is { Test: { Kind: "pattern" } matched, Pass.Count: > 0 } && PatternAndValue(matched, site) is var (harmless, _) && RegularText.IsHarmless(harmless))
+        {
+            return Value.Unknown;
+        }
+
         return fact.Pass.Count > 0 ? Passed(fact, site) : Value.Unknown;
     }
 

@@ -153,7 +153,9 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             case Op.Binary:
                 return TestedByComparison(instruction, truth, depth);
             default:
-                return _tests.TryGetValue((condition, truth), out var noted) ? noted : [];
+                // What is empty does no harm.
+                var noted = _tests.TryGetValue((condition, truth), out var known) ? known : [];
+                return truth ? noted : [.. noted, new Tested(condition)];
         }
     }
 

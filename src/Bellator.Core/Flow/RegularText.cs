@@ -12,6 +12,13 @@ internal static class RegularText
             return false;
         }
 
+        return IsHarmless(pattern);
+    }
+
+    /// <summary>Whatever it matches holds nothing that could end a quote, though what stands around the match may.</summary>
+    public static bool IsHarmless(string pattern)
+    {
+        var body = Body(pattern);
         var inClass = false;
         for (var i = 0; i < body.Length; i++)
         {

@@ -114,7 +114,10 @@ public sealed class Value
         Text ?? (Constant is not null && Taints.Count == 0 && ConstantKind != LiteralKind.Null ? TextShape.OfLiteral(Constant) : TextShape.Of([Piece.Hole(Taints, at)]));
 
     /// <summary>The value as other functions see it: a long text only by where its parts come from.</summary>
-    public Value Outside() => Weight > MaxWeight / 2 && Fields is not null ? With(fields: Fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints(FieldAccess.DeepTaints(f.Value)))) : Text is { IsLong: true } ? OfTaints([.. Taints.Select(Collapsed)]) : this;
+    public Value Outside() => Weight > MaxWeight / 2 && Fields is not null ? With(fields: Fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints([.. FieldAccess.DeepTaints(f.Value).Select(Merged)]))) : Text is { IsLong: true } ? OfTaints([.. Taints.Select(Collapsed)]) : this;
+
+    /// <summary>A part that is no longer told apart from those beside it: of a record, which column it is has become a guess.</summary>
+    private static Taint Merged(Taint taint) => taint is { Guessed: false, Origin.Kind: OriginKind.Stored } ? taint with { Guessed = true } : taint;
 
     /// <summary>A part of a text too long to be kept. What was escaped for a text or a name stands in one: programs escape it for that.</summary>
     private static Taint Collapsed(Taint taint)
@@ -132,7 +135,7 @@ public sealed class Value
         }
 
         // What lies deeper is given up first: its origins stay.
-        var flat = fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints(FieldAccess.DeepTaints(f.Value)), StringComparer.Ordinal);
+        var flat = fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints([.. FieldAccess.DeepTaints(f.Value).Select(Merged)]), StringComparer.Ordinal);
         return flat;
     }
 

@@ -30,7 +30,7 @@ public abstract class SinkCheck : Check
             var value = happening.Role("value");
             var standing = happening.Standing ?? position;
             var open = TaintsOf(happening, value)
-                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & standing) == 0 && t.Hiding is Hiding.Plain or Hiding.Encoded && IsOpen(happening, value, t)).ToList();
+                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & standing) == 0 && t.Hiding is Hiding.Plain or Hiding.Encoded && !CheckContext.RestsOnTwoGuesses(t, happening) && IsOpen(happening, value, t)).ToList();
             if (open.Count == 0)
             {
                 continue;

@@ -20,7 +20,7 @@ public abstract class StatementCheck : Check
             {
                 foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
                 {
-                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain).ToList();
+                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain && !CheckContext.RestsOnTwoGuesses(t, happening)).ToList();
                     if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, happening, slot.Hole) is { } stored)
                     {
                         open.Add(stored);
