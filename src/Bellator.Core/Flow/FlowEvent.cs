@@ -147,6 +147,12 @@ public sealed class Summary
     /// <summary>Request values that are known to be harmless where the function calls the next in line.</summary>
     public IReadOnlyList<InputCheck> Passes { get; init; } = [];
 
+    /// <summary>The function announces another kind of content than a page.</summary>
+    public bool IsNotPage { get; init; }
+
+    /// <summary>The parameter that names the kind of content which the function announces, or -1.</summary>
+    public int Announces { get; init; } = -1;
+
     /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
     public IReadOnlyList<OpenStore> Stores { get; init; } = [];
 
@@ -154,7 +160,7 @@ public sealed class Summary
 
     public bool SameAs(Summary other)
     {
-        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !Vouches.SequenceEqual(other.Vouches) || !Passes.SequenceEqual(other.Passes)
+        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !Vouches.SequenceEqual(other.Vouches) || !Passes.SequenceEqual(other.Passes) || IsNotPage != other.IsNotPage || Announces != other.Announces
             || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
         {
             return false;

@@ -405,6 +405,7 @@ internal sealed partial class FunctionFlow
             Keep(store.Key, substitution.Apply(store.Value), store.Depth + 1);
         }
 
+        NoteAnnouncedBy(summary, arguments);
         foreach (var vouched in summary.Vouches)
         {
             _guards.NoteTest(site.Index, site.Operand(vouched));

@@ -24,9 +24,9 @@ internal sealed partial class FunctionFlow
             RaiseEvents(fact, site, guessed);
         }
 
-        if (fact.ContentType is { } announced && Beginning(site.Argument(announced)) is { } kind && kind.StartsWith("content-type:", StringComparison.OrdinalIgnoreCase) && !kind.Contains("html", StringComparison.OrdinalIgnoreCase))
+        if (fact.ContentType is { } announced)
         {
-            _notPage = true;
+            NoteAnnounced(site.Argument(announced));
         }
 
         if (fact.Render is { } render)
@@ -491,6 +491,6 @@ internal sealed partial class FunctionFlow
             return Value.OfText(shape!);
         }
 
-        return list.Taints.Count == 0 ? Value.Unknown : Value.OfText(TextShape.Of([Piece.Hole([.. list.Taints.Select(t => t with { Altered = true })], at)]));
+        return list.Taints.Count == 0 ? Value.Unknown : Value.OfText(TextShape.Of([Piece.Hole([.. list.Taints.Select(Value.Collapsed)], at)]));
     }
 }

@@ -13,6 +13,37 @@ internal sealed partial class FunctionFlow
     /// <summary>Another kind of content than a page was announced.</summary>
     private bool _notPage;
 
+    /// <summary>The parameter that names the kind of content which the function announces, or -1.</summary>
+    private int _announces = -1;
+
+    /// <summary>A header is sent: it may say that what follows is no page, or let the caller say it.</summary>
+    private void NoteAnnounced(Value header)
+    {
+        const string Name = "content-type:";
+        if (Beginning(header) is not { } kind || !kind.StartsWith(Name, StringComparison.OrdinalIgnoreCase))
+        {
+            return;
+        }
+
+        if (kind.Length > Name.Length + 1)
+        {
+            _notPage |= !kind.Contains("html", StringComparison.OrdinalIgnoreCase);
+        }
+        else if (header.Text?.Alternatives[0] is [_, { IsHole: true, Taints: [{ Origin: { Kind: OriginKind.Parameter } parameter }] }, ..] && parameter.Function == _function.Id && parameter.Part.Length == 0)
+        {
+            _announces = parameter.Index;
+        }
+    }
+
+    /// <summary>What a call of the program's own announces by what it is given.</summary>
+    private void NoteAnnouncedBy(Summary summary, IReadOnlyList<Value> arguments)
+    {
+        if (summary.IsNotPage || (summary.Announces >= 0 && summary.Announces < arguments.Count && arguments[summary.Announces].Constant is { } kind && kind.Contains('/', StringComparison.Ordinal) && !kind.Contains("html", StringComparison.OrdinalIgnoreCase)))
+        {
+            _notPage = true;
+        }
+    }
+
     private void NoteOutput(int index, in Instruction instruction)
     {
         foreach (var operand in _function.List(instruction))

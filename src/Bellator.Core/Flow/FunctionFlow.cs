@@ -90,6 +90,8 @@ internal sealed partial class FunctionFlow
             Events = [.. _events],
             Vouches = _vouches is null ? [] : [.. _vouches.Order()],
             Passes = _passes ?? [],
+            IsNotPage = _notPage,
+            Announces = _announces,
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
     }
@@ -355,7 +357,8 @@ internal sealed partial class FunctionFlow
     /// </summary>
     private static Value MarkHalfEscaped(Value value)
     {
-        var escaped = value.Taints.Where(t => t is { IsParameter: true, Hiding: Hiding.Plain, IsRaw: false }).ToList();
+        var escaped = (value.Text is null ? value.Taints : value.Text.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints))
+            .Where(t => t is { Hiding: Hiding.Plain, IsRaw: false } && t.Safe != Position.All && t.Origin.Kind != OriginKind.Stored).ToList();
         if (escaped.Count == 0)
         {
             return value;
@@ -365,7 +368,7 @@ internal sealed partial class FunctionFlow
         var quotes = value.Text?.Alternatives.Any(a => a is [{ IsHole: false, Literal: "`" or "'" or "\"" }, ..]) ?? false;
         Taint Mark(Taint taint)
         {
-            if (taint is not { IsParameter: true, IsRaw: true })
+            if (taint is not { IsRaw: true } || taint.Origin.Kind == OriginKind.Stored)
             {
                 return taint;
             }

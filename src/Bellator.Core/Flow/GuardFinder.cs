@@ -109,7 +109,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
                 at = only;
             }
 
-            common = common is null ? here : [.. common.Where(here.Contains)];
+            common = common is null ? here : [.. common.Where(c => here.Exists(h => Agree(c, h)))];
             if (common.Count == 0)
             {
                 break;
@@ -118,6 +118,11 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
 
         return common ?? [];
     }
+
+    /// <summary>Two tests say the same of the same value, though it may have been read twice.</summary>
+    private bool Agree(Tested one, Tested other) => one == other
+        || (one is { Of: null, Value: >= 0 } && other is { Of: null, Value: >= 0 } && one.Safe == other.Safe && values[one.Value] is { Taints: [{ Altered: false } mine] }
+            && values[other.Value] is { Taints: [{ Altered: false } theirs] } && mine.Origin.IsSameValue(theirs.Origin));
 
     /// <summary>Values vouched for by taking the edge, if the block can be entered by no other.</summary>
     public IEnumerable<Tested> OnEdge(int from, int to, bool onlyWay = true)

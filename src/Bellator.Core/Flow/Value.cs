@@ -120,7 +120,7 @@ public sealed class Value
     private static Taint Merged(Taint taint) => taint is { Guessed: false, Origin.Kind: OriginKind.Stored } ? taint with { Guessed = true } : taint;
 
     /// <summary>A part of a text too long to be kept. What was escaped for a text or a name stands in one: programs escape it for that.</summary>
-    private static Taint Collapsed(Taint taint)
+    internal static Taint Collapsed(Taint taint)
     {
         var safe = (taint.Safe & (Position.SqlText | Position.SqlIdentifier)) != 0 ? taint.Safe | Position.SqlText | Position.SqlIdentifier | Position.SqlBare : taint.Safe;
         return taint.Altered && safe == taint.Safe ? taint : taint with { Altered = true, Safe = safe };
