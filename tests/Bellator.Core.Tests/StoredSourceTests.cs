@@ -88,6 +88,17 @@ public sealed class StoredSourceTests
     public void What_was_said_wrongly_of_real_code(string code, bool found) =>
         Assert.Equal(found, Auditor.Run(("a.php", "<?php\n" + code)).Findings.Any(f => f.Area == "injection"));
 
+    [Theory]
+    [InlineData("templates/note.html", "{% if 1 %}<p>{{ text|safe }}</p>{% endif %}", "templates/page.html", "<h1>x</h1>{% include \"note.html\" %}", "app.py", "from flask import Flask, request, render_template\napp = Flask('a')\n@app.get('/')\ndef a():\n    return render_template('page.html', text=request.args['t'])\n")]
+    [InlineData("views/note.ejs", "<p><%- text %></p>", "views/page.ejs", "<h1>x</h1><%- include('note', { other: 1 }) %>", "app.js", "const app = require('express')(); app.get('/', (req, res) => res.render('page', { text: req.query.t }));")]
+    [InlineData("views/note.ejs", "<p><%- mine %></p>", "views/page.ejs", "<h1>x</h1><%- include('note', { mine: text }) %>", "app.js", "const app = require('express')(); app.get('/', (req, res) => res.render('page', { text: req.query.t }));")]
+    public void A_page_that_is_put_in_sees_what_the_outer_one_sees(string part, string partText, string page, string pageText, string code, string codeText)
+    {
+        var found = Assert.Single(Auditor.Run((part, partText), (page, pageText), (code, codeText)).Findings);
+        Assert.Equal((part, "injection/page-output"), (found.Path, found.CheckId));
+        Assert.Contains("from the request", found.Message, StringComparison.Ordinal);
+    }
+
     private static void Expect(bool found, params (string Path, string Code)[] files)
     {
         var findings = Auditor.Run(files).Findings.Where(f => f.CheckId == "injection/page-output").Select(f => f.Message).ToList();

@@ -58,6 +58,9 @@ public sealed class RenderFact
     /// <summary>The argument with the values by name; without one the named arguments are.</summary>
     public int? Values { get; set; }
 
+    /// <summary>It is put into the page that is being made, and sees all that this sees.</summary>
+    public bool Included { get; set; }
+
     /// <summary>The argument that is the page's model.</summary>
     public int? Model { get; set; }
 }

@@ -21,7 +21,15 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        _program.NoteShown(view);
+        if (render.Included)
+        {
+            _program.NoteIncluded(view, _file.Index);
+        }
+        else
+        {
+            _program.NoteShown(view);
+        }
+
         if (render.Model is { } model)
         {
             var shown = positional.Argument(model);
@@ -70,7 +78,7 @@ internal sealed partial class FunctionFlow
     private Value FromView(string name)
     {
         var plain = name.TrimStart('$');
-        var given = _program.Load(new StoreKey(StoreKind.View, _file.Index, plain), _function);
+        var given = Given(_file.Index, plain, 0);
         if (_rules.CommonJs && FromComponent(plain) is { } member)
         {
             given = Value.Join(given, member);
@@ -89,6 +97,20 @@ internal sealed partial class FunctionFlow
         // What is handed over and brings nothing from outside is known for all that it has no name.
         return given.Label is null ? given.With(label: given.IsTainted ? name : "") : given;
     }
+
+    /// <summary>What a page is given under the name, or those pages are that put it in.</summary>
+    private Value? Given(int page, string name, int depth)
+    {
+        var given = _program.Load(new StoreKey(StoreKind.View, page, name), _function);
+        foreach (var outer in depth < MaxIncludeDepth ? _program.IncludersOf(page) : [])
+        {
+            given = given is null ? Given(outer, name, depth + 1) : given;
+        }
+
+        return given;
+    }
+
+    private const int MaxIncludeDepth = 3;
 
     /// <summary>A member of the component that a page belongs to: of the object that its file exports, or of the class beside it.</summary>
     private Value? FromComponent(string name)

@@ -31,6 +31,7 @@ public sealed class ProgramFlow
     private readonly int[] _visits;
     private readonly HashSet<int> _coarse = [];
     private readonly HashSet<int> _shown = [];
+    private readonly Dictionary<int, SortedSet<int>> _includers = [];
     private readonly Dictionary<int, TimeSpan> _spent = [];
     private readonly bool[] _called;
     private readonly HashSet<int> _dirty = [];
@@ -184,7 +185,20 @@ public sealed class ProgramFlow
     internal Value? ParameterInfo(CodeFunction function, int index) => _parameters[function.Id][index];
 
     /// <summary>True if code was found that shows the page: then what the page uses without being given it, it makes itself.</summary>
-    public bool IsShown(FileCode page) => _shown.Contains(page.Index);
+    public bool IsShown(FileCode page) => IsShown(page.Index, 0);
+
+    private bool IsShown(int page, int depth) => _shown.Contains(page) || (depth < 4 && IncludersOf(page).Any(p => IsShown(p, depth + 1)));
+
+    /// <summary>The pages that put this one in.</summary>
+    internal IEnumerable<int> IncludersOf(int page) => _includers.TryGetValue(page, out var pages) ? pages : [];
+
+    internal void NoteIncluded(int page, int by)
+    {
+        if (page != by && (_includers.TryGetValue(page, out var pages) ? pages : _includers[page] = []).Add(by))
+        {
+            _dirty.UnionWith(Program.Files[page].Functions.Select(f => f.Id));
+        }
+    }
 
     internal void NoteShown(int page) => _shown.Add(page);
 

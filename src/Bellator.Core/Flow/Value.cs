@@ -117,7 +117,7 @@ public sealed class Value
     public Value Outside() => Weight > MaxWeight / 2 && Fields is not null ? With(fields: Fields.ToDictionary(f => f.Key, f => f.Value.Fields is null ? f.Value : OfTaints([.. FieldAccess.DeepTaints(f.Value).Select(Merged)]))) : Text is { IsLong: true } ? OfTaints([.. Taints.Select(Collapsed)]) : this;
 
     /// <summary>A part that is no longer told apart from those beside it: of a record, which column it is has become a guess.</summary>
-    private static Taint Merged(Taint taint) => taint is { Guessed: false, Origin.Kind: OriginKind.Stored } ? taint with { Guessed = true } : taint;
+    private static Taint Merged(Taint taint) => Collapsed(taint is { Guessed: false, Origin.Kind: OriginKind.Stored } ? taint with { Guessed = true } : taint);
 
     /// <summary>A part of a text too long to be kept. What was escaped for a text or a name stands in one: programs escape it for that.</summary>
     internal static Taint Collapsed(Taint taint)

@@ -90,13 +90,14 @@ public abstract class Reader
     /// <summary>The callee of a call, where the call is one that a template's unescaped output became: its own name, which no program has.</summary>
     protected Expression Callee(int node, string raw, params ReadOnlySpan<string> escaped)
     {
+        // The names are those that the template's reader puts in; the first of the others are outputs, "I" is a template put in.
         if (!IsTemplate || node < 0)
         {
             return ReadExpression(node);
         }
 
         var name = Text(node);
-        return name == raw ? new Name(Templates.TemplateCode.Raw, SpanOf(node)) : escaped.Contains(name) ? new Name(Templates.TemplateCode.Escaped, SpanOf(node)) : ReadExpression(node);
+        return name == raw ? new Name(Templates.TemplateCode.Raw, SpanOf(node)) : escaped.Contains(name) ? new Name(name is "I" or "include" ? Templates.TemplateCode.Included : Templates.TemplateCode.Escaped, SpanOf(node)) : ReadExpression(node);
     }
 
     protected List<Expression> ReadAll(int node)

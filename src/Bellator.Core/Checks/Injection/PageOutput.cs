@@ -69,7 +69,7 @@ public sealed class PageOutput : SinkCheck
                 continue;
             }
 
-            var stored = value.Taints.FirstOrDefault(t => (t.Safe & (happening.Standing ?? Position.Html)) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Trace.Length: <= MaxStoredSteps } && context.Counts(t));
+            var stored = value.Taints.FirstOrDefault(t => (t.Safe & (happening.Standing ?? Position.Html)) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Origin.Name: not Origin.AnyName, Trace.Length: <= MaxStoredSteps } && context.Counts(t));
             if (stored is not null)
             {
                 yield return Raw(happening, $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping.", CheckContext.Steps(stored, happening, LastStep), stored.Origin.Name ?? "");

@@ -124,7 +124,7 @@ internal sealed partial class JavaScriptReader
     private Expression ReadCall(int node)
     {
         var arguments = Tree.Field(node, _arguments);
-        var callee = Callee(Tree.Field(node, _function), "$$", "_h", "$");
+        var callee = Callee(Tree.Field(node, _function), "$$", "_h", "$", "include");
         if (arguments >= 0 && Kind(arguments) == "template_string")
         {
             return ReadTemplate(arguments, callee);

@@ -206,7 +206,7 @@ internal sealed partial class PythonReader
             return new Call(new StaticMember(new Name("parent", SpanOf(target)), method == "__init__" ? "constructor" : method, SpanOf(callee)), arguments, false, span);
         }
 
-        return new Call(Callee(callee, "R", "E"), arguments, false, span);
+        return new Call(Callee(callee, "R", "E", "I", "include"), arguments, false, span);
     }
 
     private List<Argument> ReadArguments(int node)

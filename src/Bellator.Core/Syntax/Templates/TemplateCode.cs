@@ -12,6 +12,9 @@ internal abstract class TemplateCode
     /// <summary>The call that an unescaped output becomes, as facts and readers name it.</summary>
     public const string Raw = "<raw>";
 
+    /// <summary>The call that a template becomes which is put in, and sees what this one sees.</summary>
+    public const string Included = "<included>";
+
     /// <summary>The call that an output becomes which escapes for the text of a page.</summary>
     public const string Escaped = "<escaped>";
 
@@ -288,12 +291,39 @@ internal sealed class BracedTemplate(byte[] source) : TemplateCode(source)
                 Put(end, ", ");
             }
         }
+        else if (text.StartsWith("include ", StringComparison.Ordinal) || text.StartsWith("extends ", StringComparison.Ordinal) || text.StartsWith("embed ", StringComparison.Ordinal))
+        {
+            Include(at, end);
+        }
         else if (text is "raw" or "verbatim")
         {
             return Find(text == "raw" ? "endraw" : "endverbatim", end);
         }
 
         return end + 1;
+    }
+
+    /// <summary>A template put in by its name.</summary>
+    private void Include(int at, int end)
+    {
+        var quote = at;
+        while (quote < end && Source[quote] is not ((byte)'"' or (byte)'\''))
+        {
+            quote++;
+        }
+
+        var close = quote + 1;
+        while (close < end && Source[close] != Source[quote])
+        {
+            close++;
+        }
+
+        if (close < end)
+        {
+            Keep(quote, close + 1);
+            Put(quote - 2, "I(");
+            Put(close + 1, "),");
+        }
     }
 
     /// <summary>Django gives a filter its argument after a colon, which Python does not know there.</summary>
