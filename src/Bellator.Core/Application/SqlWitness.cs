@@ -1,8 +1,6 @@
 using System.Text;
 using System.Text.RegularExpressions;
 using Bellator.Core.Flow;
-using Bellator.Core.Parsing;
-using Bellator.Core.Sources;
 
 namespace Bellator.Core.Application;
 
@@ -16,20 +14,20 @@ public static partial class SqlWitness
     /// <param name="pieces">The statement's text.</param>
     /// <param name="slot">The place of the value.</param>
     /// <param name="quotesEscaped">Quotes in the value are escaped on the way.</param>
-    public static Witness? For(IReadOnlyList<Piece> pieces, SqlSlot slot, bool quotesEscaped)
+    /// <param name="shapes">Shapes of statements that were parsed before: many findings are about one statement.</param>
+    public static Witness? For(IReadOnlyList<Piece> pieces, SqlSlot slot, bool quotesEscaped, StatementShapes shapes)
     {
         if (slot.Hole is null || pieces.Count < 2)
         {
             return null;
         }
 
-        using var parser = new SyntaxParser();
         var quote = QuoteBefore(pieces, slot.Hole);
         var ordinary = slot.Position == Position.SqlBare ? slot.Clause == SqlClause.OrderOrGroup ? "name" : "1" : "elm";
         foreach (var frame in Frames)
         {
             var plain = frame + Fill(pieces, slot.Hole, ordinary);
-            if (Shape(parser, plain) is not { } expected)
+            if (shapes.Of(plain) is not { } expected)
             {
                 continue;
             }
@@ -42,7 +40,7 @@ public static partial class SqlWitness
                 }
 
                 var changed = frame + Fill(pieces, slot.Hole, crafted);
-                if (Shape(parser, changed) is { } found && !found.SequenceEqual(expected))
+                if (shapes.Of(changed) is { } found && !found.SequenceEqual(expected))
                 {
                     return new Witness("statement", crafted, plain.Trim(), changed.Trim(), Difference(expected, found, crafted));
                 }
@@ -111,28 +109,7 @@ public static partial class SqlWitness
     [GeneratedRegex(@"(?<![\w'""%:])(\?|\$\d+|%s|(?<![:\w])[:@][A-Za-z_]\w*)(?!['""%])")]
     private static partial Regex Placeholder();
 
-    /// <summary>The kinds of the tree's named nodes in order, or null if the text does not parse.</summary>
-    private static List<string>? Shape(SyntaxParser parser, string statement)
-    {
-        using var tree = parser.Parse(new SourceFile("statement.sql", Encoding.UTF8.GetBytes(statement), Language.Sql));
-        if (tree is null || tree.ErrorCount > 0)
-        {
-            return null;
-        }
-
-        var kinds = new List<string>(tree.Count);
-        for (var node = 0; node < tree.Count; node++)
-        {
-            if (tree.Node(node).IsNamed)
-            {
-                kinds.Add(tree.Kind(node));
-            }
-        }
-
-        return kinds;
-    }
-
-    private static string Difference(List<string> expected, List<string> found, string crafted)
+    private static string Difference(IReadOnlyList<string> expected, IReadOnlyList<string> found, string crafted)
     {
         var more = found.GroupBy(k => k).Where(g => g.Count() > expected.Count(k => k == g.Key)).Select(g => g.Key).ToHashSet(StringComparer.Ordinal);
         var what = more.Any(k => k.Contains("set_operation", StringComparison.Ordinal) || k == "keyword_union") ? "a second query"

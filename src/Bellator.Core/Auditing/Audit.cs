@@ -176,7 +176,7 @@ public static class Audit
 
     private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, AuditOptions options, CancellationToken cancel)
     {
-        var context = new CheckContext(program, flow, [.. flow.Events()]);
+        using var context = new CheckContext(program, flow, [.. flow.Events()]);
         var found = new List<Finding>();
         foreach (var check in CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area)))
         {

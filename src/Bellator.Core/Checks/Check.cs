@@ -41,8 +41,13 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnlyList<FlowEvent> events)
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnlyList<FlowEvent> events) : IDisposable
 {
+    /// <summary>For witnesses in SQL.</summary>
+    internal Application.StatementShapes Shapes { get; } = new();
+
+    public void Dispose() => Shapes.Dispose();
+
     public ProgramCode Program { get; } = program;
 
     public ProgramFlow Flow { get; } = flow;
@@ -51,7 +56,23 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
 
     public Facts.Words Words => Flow.Words;
 
-    public IEnumerable<FlowEvent> EventsOf(params EventKind[] kinds) => Events.Where(e => kinds.Contains(e.Kind));
+    private readonly ILookup<EventKind, FlowEvent> _byKind = events.ToLookup(e => e.Kind);
+
+    private readonly ILookup<string, FlowEvent> _bySink = events.Where(e => e.Kind == EventKind.Sink).ToLookup(e => e.Sink!.Kind, StringComparer.Ordinal);
+
+    public IEnumerable<FlowEvent> EventsOf(params ReadOnlySpan<EventKind> kinds)
+    {
+        IEnumerable<FlowEvent> found = [];
+        foreach (var kind in kinds)
+        {
+            found = found.Concat(_byKind[kind]);
+        }
+
+        return found;
+    }
+
+    /// <summary>The events at places of one kind, as facts name them.</summary>
+    public IEnumerable<FlowEvent> EventsAt(string sink) => _bySink[sink];
 
     /// <summary>A parameter says something only if nobody in the program calls the function: otherwise its callers say it better.</summary>
     public bool Counts(Taint taint) => !taint.IsParameter || !Flow.IsCalled(taint.Origin.Function);

@@ -66,23 +66,49 @@ public sealed class FlowEvent
     /// <summary>The event as one call of the function makes it, or null if it then says nothing a check could use.</summary>
     internal FlowEvent? Repeat(Substitution substitution, Location call)
     {
-        var roles = new Dictionary<string, Value>(Roles.Count, StringComparer.Ordinal);
+        // Most repetitions say nothing: a table is only made for those that do.
+        var applications = new Value[Roles.Count];
         var tells = Kind is EventKind.Connect;
         var changed = false;
+        var at = 0;
         foreach (var (name, value) in Roles)
         {
-            var applied = roles[name] = substitution.Apply(value);
+            var applied = applications[at++] = substitution.Apply(value);
             changed |= !ReferenceEquals(applied, value);
             tells |= applied.IsTainted || applied.HasParameters || (name == "value" && FieldAccess.DeepTaints(applied).Count > 0) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0);
         }
 
+        if (!changed || !tells)
+        {
+            return null;
+        }
+
+        var roles = new Dictionary<string, Value>(Roles.Count, StringComparer.Ordinal);
+        at = 0;
+        foreach (var name in Roles.Keys)
+        {
+            roles[name] = applications[at++];
+        }
+
         var settled = Role("text").HasParameters || Role("cost").HasParameters ? call : Place;
-        return changed && tells
-            ? new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Standing = Standing, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 }
-            : null;
+        return new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Standing = Standing, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 };
     }
 
-    public bool IsOpen => Roles.Values.Any(v => v.HasParameters);
+    public bool IsOpen
+    {
+        get
+        {
+            foreach (var value in Roles.Values)
+            {
+                if (value.HasParameters)
+                {
+                    return true;
+                }
+            }
+
+            return false;
+        }
+    }
 
     public bool SameAs(FlowEvent other)
     {
@@ -156,7 +182,10 @@ public sealed class Summary
     /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
     public IReadOnlyList<OpenStore> Stores { get; init; } = [];
 
-    public IEnumerable<FlowEvent> OpenEvents => Events.Where(e => e.IsOpen).Take(MaxOpenEvents);
+    /// <summary>The events that say something of the function's own parameters: what calls repeat.</summary>
+    public IReadOnlyList<FlowEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
+
+    private FlowEvent[]? _openEvents;
 
     public bool SameAs(Summary other)
     {
@@ -166,8 +195,8 @@ public sealed class Summary
             return false;
         }
 
-        var mine = OpenEvents.ToList();
-        var theirs = other.OpenEvents.ToList();
+        var mine = OpenEvents;
+        var theirs = other.OpenEvents;
         return mine.Count == theirs.Count && mine.Zip(theirs).All(p => p.First.SameAs(p.Second));
     }
 }

@@ -25,6 +25,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         var known = _passed.TryGetValue(block, out var list) ? list : _passed[block] = [];
         known.AddRange(tests.Except(known));
         _byBlock.Clear();
+        _lastKnown = -1;
     }
 
     /// <summary>Notes that this answer vouches for all of these.</summary>
@@ -33,6 +34,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         var known = _tests.TryGetValue((call, answer), out var list) ? list : _tests[(call, answer)] = [];
         known.AddRange(tests.Except(known));
         _byBlock.Clear();
+        _lastKnown = -1;
     }
 
     /// <summary>Notes that this answer of a call vouches for the value.</summary>
@@ -46,15 +48,43 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         if (!_tests.TryGetValue((call, answer), out var list))
         {
             _tests[(call, answer)] = list = [];
-            _byBlock.Clear();
         }
 
         if (!list.Contains(new Tested(tested, safe)))
         {
             list.Add(new Tested(tested, safe));
-            _byBlock.Clear();
+            ForgetAfter(function.BlockOf[call]);
         }
     }
+
+    /// <summary>A test changes what is known of the blocks behind its own. Those before it, nearly all that are known so far, stay.</summary>
+    private void ForgetAfter(int block)
+    {
+        if (_lastKnown > PositionOf(block))
+        {
+            _byBlock.Clear();
+            _lastKnown = -1;
+        }
+    }
+
+    private int PositionOf(int block)
+    {
+        if (_positions is null)
+        {
+            _positions = new int[function.Blocks.Length];
+            for (var i = 0; i < function.Order.Length; i++)
+            {
+                _positions[function.Order[i]] = i;
+            }
+        }
+
+        return _positions[block];
+    }
+
+    private int[]? _positions;
+
+    /// <summary>Position, in the order of evaluation, of the last block of which it is known what is vouched for.</summary>
+    private int _lastKnown = -1;
 
     /// <summary>Values vouched for in the block.</summary>
     public IReadOnlyList<Tested> InBlock(int block)
@@ -87,6 +117,7 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             at = dominator;
         }
 
+        _lastKnown = Math.Max(_lastKnown, PositionOf(block));
         return _byBlock[block] = tested ?? (IReadOnlyList<Tested>)[];
     }
 

@@ -106,6 +106,8 @@ public sealed class ProgramFlow
                     progress?.Invoke(Math.Min(0.99, 1 - Math.Pow(0.5, round + (i / (double)batch.Length))));
                 }
 
+                // What has become known of it in this round is seen now.
+                _dirty.Remove(batch[i]);
                 if (++_visits[batch[i]] > MaxVisits)
                 {
                     BoundedFunctions++;

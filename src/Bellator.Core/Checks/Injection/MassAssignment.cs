@@ -31,7 +31,7 @@ public sealed class MassAssignment : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink!.Kind == "assign"))
+        foreach (var happening in context.EventsAt("assign"))
         {
             var value = happening.Role("value");
             if (LimitedByModel(context, happening.Role("model")))

@@ -61,7 +61,7 @@ public sealed class PageOutput : SinkCheck
         }
 
         var unfounded = new List<Finding>();
-        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink is { Kind: "page", Raw: true } && !IsOtherKind(e.Function.File.Source.Path)))
+        foreach (var happening in context.EventsAt("page").Where(e => e.Sink!.Raw && !IsOtherKind(e.Function.File.Source.Path)))
         {
             var value = happening.Role("value");
             if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Html) == 0))

@@ -25,7 +25,7 @@ public abstract class SinkCheck : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var position = Positions.OfSink(Kind);
-        foreach (var happening in context.EventsOf(EventKind.Sink).Where(e => e.Sink!.Kind == Kind))
+        foreach (var happening in context.EventsAt(Kind))
         {
             var value = happening.Role("value");
             var standing = happening.Standing ?? position;

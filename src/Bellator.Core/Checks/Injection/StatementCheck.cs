@@ -28,7 +28,7 @@ public abstract class StatementCheck : Check
 
                     if (open.Count > 0)
                     {
-                        yield return Found(happening, statement, slot, open);
+                        yield return Found(context, happening, statement, slot, open);
                     }
                 }
             }
@@ -39,10 +39,10 @@ public abstract class StatementCheck : Check
     private static Taint? SecondOrder(CheckContext context, FlowEvent happening, Piece hole) => hole.Taints.FirstOrDefault(t =>
         t.Origin is { Kind: OriginKind.Stored, Name: { } name } && t.Origin.Function == (hole.At.IsKnown ? hole.At : happening.At).File && !context.Words.IsPasswordColumn(name) && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
 
-    private Finding Found(FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
+    private Finding Found(CheckContext context, FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {
         var best = open.OrderBy(t => t.Guessed).ThenBy(t => t.Altered).First();
-        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & Position.SqlText) != 0);
+        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & Position.SqlText) != 0, context.Shapes);
         var place = slot.Hole!.At.IsKnown ? slot.Hole.At : happening.At;
         var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
         var verb = open.Count == 1 ? "stands" : "stand";
