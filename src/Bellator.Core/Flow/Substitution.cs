@@ -27,7 +27,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
 
         var text = value.Text is null ? null : Apply(value.Text);
         var fields = value.Fields;
-        if (fields is not null && fields.Values.Any(f => f.HasParameters))
+        if (fields is not null && AnyHasParameters(fields))
         {
             var replaced = new Dictionary<string, Value>(fields.Count, StringComparer.Ordinal);
             foreach (var (name, field) in fields)
@@ -45,33 +45,48 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         return text is null ? mapped : WithText(mapped, text);
     }
 
+    private static bool AnyHasParameters(IReadOnlyDictionary<string, Value> fields)
+    {
+        foreach (var field in fields.Values)
+        {
+            if (field.HasParameters)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     public IReadOnlyList<Taint> Apply(IReadOnlyList<Taint> taints)
     {
-        if (!taints.Any(t => t.IsParameter))
+        if (!HasOwn(taints))
         {
             return taints;
         }
 
         // The way is only put together for what is kept: most of what many calls bring is known already.
         var list = new List<Taint>(Value.MaxTaints);
-        foreach (var taint in taints)
+        for (var i = 0; i < taints.Count; i++)
         {
-            if (!taint.IsParameter || taint.Origin.Function != function.Id)
+            var taint = taints[i];
+            if (!IsOwn(taint))
             {
                 Add(list, taint);
                 continue;
             }
 
-            foreach (var brought in FieldAccess.DeepTaints(Argument(taint.Origin)))
+            var brought = FieldAccess.DeepTaints(Argument(taint.Origin));
+            for (var k = 0; k < brought.Count; k++)
             {
                 if (list.Count >= Value.MaxTaints)
                 {
                     return list;
                 }
 
-                if (!list.Exists(t => t.IsAfter(taint, brought)))
+                if (!HasAfter(list, taint, brought[k]))
                 {
-                    list.Add(taint.After(brought, call, _note));
+                    list.Add(taint.After(brought[k], call, _note));
                 }
             }
         }
@@ -79,12 +94,51 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         return list;
     }
 
+    /// <summary>A parameter of the function that is called.</summary>
+    private bool IsOwn(Taint taint) => taint.IsParameter && taint.Origin.Function == function.Id;
+
+    private bool HasOwn(IReadOnlyList<Taint> taints)
+    {
+        for (var i = 0; i < taints.Count; i++)
+        {
+            if (IsOwn(taints[i]))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    private static bool HasAfter(List<Taint> list, Taint taint, Taint brought)
+    {
+        foreach (var known in list)
+        {
+            if (known.IsAfter(taint, brought))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     private static void Add(List<Taint> list, Taint taint)
     {
-        if (list.Count < Value.MaxTaints && !list.Exists(t => t.SameAs(taint)))
+        if (list.Count >= Value.MaxTaints)
         {
-            list.Add(taint);
+            return;
         }
+
+        foreach (var known in list)
+        {
+            if (known.SameAs(taint))
+            {
+                return;
+            }
+        }
+
+        list.Add(taint);
     }
 
     /// <summary>What is known of a value apart from where its data comes from, or null if that is nothing.</summary>
@@ -126,11 +180,15 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         Label = value.Label,
     };
 
-    private TextShape Apply(TextShape text) => text.Map(hole =>
+    private TextShape Apply(TextShape text) => HasOwn(text.Taints) || text.Taints.Count >= Value.MaxTaints ? text.Map(_replace ??= Replace) : text;
+
+    private Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>?>? _replace;
+
+    private IReadOnlyList<IReadOnlyList<Piece>>? Replace(Piece hole)
     {
-        if (!hole.Taints.Any(t => t.IsParameter && t.Origin.Function == function.Id))
+        if (!HasOwn(hole.Taints))
         {
-            return [[hole]];
+            return null;
         }
 
         // A hole that is just the parameter takes the argument's own text, so that pieces put together in two functions read as one.
@@ -150,7 +208,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         }
 
         return [[Piece.Hole(Apply(hole.Taints), hole.At)]];
-    });
+    }
 
     private Value Argument(Origin origin)
     {

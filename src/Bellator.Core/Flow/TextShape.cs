@@ -125,8 +125,8 @@ public sealed class TextShape
         return list is null ? left : new(list);
     }
 
-    /// <summary>The shape with every hole replaced by what the function makes of it; itself where nothing changes.</summary>
-    public TextShape Map(Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>> replace)
+    /// <summary>The shape with every hole replaced by what the function makes of it, null for nothing else; itself where nothing changes.</summary>
+    public TextShape Map(Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>?> replace)
     {
         List<IReadOnlyList<Piece>>? result = null;
         for (var i = 0; i < Alternatives.Count; i++)
@@ -156,7 +156,7 @@ public sealed class TextShape
     }
 
     /// <summary>The forms that one alternative takes, or null if it stays as it is.</summary>
-    private static List<List<Piece>>? MapOne(IReadOnlyList<Piece> alternative, Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>> replace)
+    private static List<List<Piece>>? MapOne(IReadOnlyList<Piece> alternative, Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>?> replace)
     {
         List<List<Piece>>? forms = null;
         for (var i = 0; i < alternative.Count; i++)
@@ -165,7 +165,11 @@ public sealed class TextShape
             var options = piece.IsHole ? replace(piece) : null;
             if (options is null || options is [[var same]] && ReferenceEquals(same, piece))
             {
-                forms?.ForEach(f => Append(f, piece));
+                for (var k = 0; k < (forms?.Count ?? 0); k++)
+                {
+                    Append(forms![k], piece);
+                }
+
                 continue;
             }
 
@@ -178,7 +182,11 @@ public sealed class TextShape
 
             if (options.Count == 1)
             {
-                forms.ForEach(f => AppendAll(f, options[0]));
+                for (var k = 0; k < forms.Count; k++)
+                {
+                    AppendAll(forms[k], options[0]);
+                }
+
                 continue;
             }
 
@@ -205,10 +213,12 @@ public sealed class TextShape
     private IReadOnlyList<Taint> CollectTaints()
     {
         IReadOnlyList<Taint> all = [];
-        foreach (var alternative in Alternatives)
+        for (var i = 0; i < Alternatives.Count; i++)
         {
-            foreach (var piece in alternative)
+            var alternative = Alternatives[i];
+            for (var j = 0; j < alternative.Count; j++)
             {
+                var piece = alternative[j];
                 if (piece.Taints.Count > 0 && !ReferenceEquals(piece.Taints, all))
                 {
                     all = Value.Union(all, piece.Taints);
@@ -278,9 +288,9 @@ public sealed class TextShape
 
     private static void AppendAll(List<Piece> list, IReadOnlyList<Piece> pieces)
     {
-        foreach (var piece in pieces)
+        for (var i = 0; i < pieces.Count; i++)
         {
-            Append(list, piece);
+            Append(list, pieces[i]);
         }
     }
 
