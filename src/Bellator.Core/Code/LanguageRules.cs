@@ -61,12 +61,22 @@ internal sealed record LanguageRules(ScopeRule Scope)
     private static readonly LanguageRules Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true };
     private static readonly LanguageRules Ruby = new(ScopeRule.AssignedPerMethod)
     {
-        GlobalClasses = true, BareMembers = true, ClosuresKeepClass = true, AllIsCalled = true, PercentFormats = true, ReopensClasses = true, ShortClassNames = true,
+        GlobalClasses = true,
+        BareMembers = true,
+        ClosuresKeepClass = true,
+        AllIsCalled = true,
+        PercentFormats = true,
+        ReopensClasses = true,
+        ShortClassNames = true,
     };
 
     private static readonly LanguageRules CSharp = new(ScopeRule.Lexical)
     {
-        GlobalClasses = true, BareMembers = true, ClosuresKeepClass = true, PrivateByDefault = true, ShortClassNames = true,
+        GlobalClasses = true,
+        BareMembers = true,
+        ClosuresKeepClass = true,
+        PrivateByDefault = true,
+        ShortClassNames = true,
     };
 
     public static LanguageRules For(Language language) => Languages.Family(language) switch

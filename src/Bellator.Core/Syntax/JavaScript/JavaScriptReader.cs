@@ -223,7 +223,8 @@ internal sealed partial class JavaScriptReader : Reader
             ReadBlock(Tree.Field(node, _body)),
             kind >= 0 && !wide,
             op >= 0 && Text(op) == "in",
-            SpanOf(node)) { FunctionWide = wide };
+            SpanOf(node))
+        { FunctionWide = wide };
     }
 
     private Switch ReadSwitch(int node)

@@ -1,0 +1,128 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Texts, objects and functions that expressions make.</summary>
+internal sealed partial class FunctionFlow
+{
+    private Value EvaluateConcat(int index, in Instruction instruction)
+    {
+        TextShape? shape = null;
+        var block = _function.BlockOf[index];
+        foreach (var operand in _function.List(instruction))
+        {
+            var at = At(operand.At == default ? instruction.Span : operand.At);
+            var value = Get(operand.Value);
+            var part = PartOfText(value.IsTainted ? Refine(value, block, operand.Value) : value, at);
+            shape = shape is null ? part : TextShape.Concat(shape, part);
+        }
+
+        return Value.OfText(shape ?? TextShape.OfLiteral(""));
+    }
+
+    private static TextShape PartOfText(Value value, Location at)
+    {
+        if (value is { Text.IsOnlyWrapping: true, IsTainted: true })
+        {
+            Taint Step(Taint t) => t with { Trace = Trace.Add(t.Trace, StepKind.Joined, at, "") };
+            return value.Text.Map(p => [[p.PutInto(at, Step, true)]]);
+        }
+
+        if (value.Text is not null || value.Taints.Count == 0)
+        {
+            return value.AsText(at);
+        }
+
+        var joined = value.Taints.Select(t => t with { Trace = Trace.Add(t.Trace, StepKind.Joined, at, "") });
+        return TextShape.Of([Piece.Hole([.. joined], at)]);
+    }
+
+    private Value EvaluateCast(in Instruction instruction)
+    {
+        var value = Get(instruction.A);
+        var type = instruction.Text ?? "";
+        if (type is "int" or "float" or "bool" or "unset")
+        {
+            return value.Constant is not null && value.Taints.Count == 0 ? value : Value.Unknown;
+        }
+
+        if (type == "string")
+        {
+            return MadeSafe(value, ["object"]);
+        }
+
+        return type.StartsWith("as:", StringComparison.Ordinal) && type.Length > 3 && _program.TypeNamed(_file, type[3..]) is { } named
+            ? Value.Join(value, TypedValue(named))
+            : value;
+    }
+
+    private Value EvaluateObject(in Instruction instruction)
+    {
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        IReadOnlyList<Taint> spread = [];
+        foreach (var operand in _function.List(instruction))
+        {
+            var value = Get(operand.Value);
+            if (operand.Name is null)
+            {
+                spread = Value.Union(spread, value.Taints);
+                foreach (var (name, field) in value.Fields ?? new Dictionary<string, Value>())
+                {
+                    fields[name] = field;
+                }
+            }
+            else if (fields.Count < Value.MaxFields)
+            {
+                fields[operand.Name] = operand.Name == "*" && fields.TryGetValue("*", out var any) ? Value.Join(any, value) : value;
+            }
+        }
+
+        return new Value { Fields = Value.Bounded(fields), Taints = spread, Types = instruction.Op == Op.List ? ["list"] : [] };
+    }
+
+    private Value EvaluateFunction(int position)
+    {
+        var function = _file.Functions[position];
+
+        // What the inner function does with this function's parameters is this function's to resolve.
+        if (_program.SummaryOf(function, _function) is { } summary)
+        {
+            foreach (var inner in summary.Events)
+            {
+                if (inner.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter && t.Origin.Function != function.Id)))
+                {
+                    AddEvent(inner);
+                }
+            }
+        }
+
+        return new Value { Targets = [function] };
+    }
+
+    private Value EvaluateOpaque(int index, in Instruction instruction)
+    {
+        IReadOnlyList<Taint> taints = [];
+        if (instruction.Text == "markup")
+        {
+            foreach (var operand in _function.List(instruction))
+            {
+                if (operand.Name is { } attribute && _facts.Setter("markup", attribute) is { } fact)
+                {
+                    ApplyFact(fact, new CallSite(index, Value.Unknown, [Get(operand.Value)], [operand.Value]), false);
+                }
+            }
+        }
+        else
+        {
+            foreach (var operand in _function.List(instruction))
+            {
+                taints = Value.Union(taints, Get(operand.Value).Taints);
+            }
+        }
+
+        return Value.OfTaints([.. taints.Select(t => t with { Guessed = true, Altered = true })]);
+    }
+}

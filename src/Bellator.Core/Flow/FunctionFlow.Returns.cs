@@ -1,0 +1,66 @@
+using Bellator.Core.Code;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>What a function gives back.</summary>
+internal sealed partial class FunctionFlow
+{
+    private void EvaluateReturn(int index, int value, int block)
+    {
+        if (value < 0)
+        {
+            return;
+        }
+
+        if (Get(value).Text is { } page && _program.Entries.Of(_function) is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
+        {
+            _page = new PageState();
+            WriteText(index, page.Alternatives[0]);
+        }
+
+        _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();
+        foreach (var tested in _guards.TestedBy(value, true).Where(t => t.Safe == Position.All && t.Of is null))
+        {
+            if (Get(tested.Value).WholeParameter is { } parameter && parameter.Origin.Function == _function.Id && parameter.Origin.Part.Length == 0)
+            {
+                (_vouches ??= []).Add(parameter.Origin.Index);
+            }
+        }
+    }
+
+    /// <summary>
+    /// A function that gives back its parameter escaped on one way and as it was on another is an escaper with a case in which
+    /// there is nothing to escape (no connection yet, an asterisk for a name): what comes raw counts as escaped, as a guess.
+    /// </summary>
+    private static Value MarkHalfEscaped(Value value)
+    {
+        var escaped = (value.Text is null ? value.Taints : value.Text.Alternatives.SelectMany(a => a).SelectMany(p => p.Taints))
+            .Where(t => t is { Hiding: Hiding.Plain, IsRaw: false } && t.Safe != Position.All && t.Origin.Kind != OriginKind.Stored).ToList();
+        if (escaped.Count == 0)
+        {
+            return value;
+        }
+
+        // An escaper that also sets the quotes stands without any in the case where it does nothing.
+        var quotes = value.Text?.Alternatives.Any(a => a is [{ IsHole: false, Literal: "`" or "'" or "\"" }, ..]) ?? false;
+        Taint Mark(Taint taint)
+        {
+            if (taint is not { IsRaw: true } || taint.Origin.Kind == OriginKind.Stored)
+            {
+                return taint;
+            }
+
+            var safe = escaped.Where(e => e.Origin == taint.Origin).Aggregate(Position.None, (p, e) => p | e.Safe);
+            if (safe != Position.None && quotes)
+            {
+                safe |= Position.SqlBare;
+            }
+
+            return safe == Position.None ? taint : taint with { Safe = taint.Safe | safe, Guessed = true };
+        }
+
+        return value.Text is null
+            ? value.With(taints: [.. value.Taints.Select(Mark)])
+            : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+    }
+}
