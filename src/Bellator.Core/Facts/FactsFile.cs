@@ -91,6 +91,9 @@ public sealed class ValueFact
     /// <summary>It tells this of the members by which the function's own input is declared.</summary>
     public bool Declared { get; set; }
 
+    /// <summary>It tells of the program's inside: the way by which an error came.</summary>
+    public bool Detail { get; set; }
+
     /// <summary>It holds the request part by the members of its object's class, each checked by its declaration.</summary>
     public bool Members { get; set; }
 
@@ -224,6 +227,9 @@ public sealed class CallFact
 
     /// <summary>Of the object only the parts named by the arguments from here on come out.</summary>
     public int? Allow { get; set; }
+
+    /// <summary>The result tells of the program's inside: the way by which an error came.</summary>
+    public bool Detail { get; set; }
 
     /// <summary>The result is the object with this type instead of its own.</summary>
     public string? Becomes { get; set; }

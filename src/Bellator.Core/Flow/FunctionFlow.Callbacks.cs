@@ -97,7 +97,7 @@ internal sealed partial class FunctionFlow
 
                 if (callback.Errors is { } count && function.Parameters.Count == count)
                 {
-                    parameters = ["_", .. parameters];
+                    parameters = ["error", .. parameters];
                 }
 
                 var values = parameters.ConvertAll(p => CallbackArgument(p, fact, site));
@@ -134,7 +134,8 @@ internal sealed partial class FunctionFlow
 
     private Value CallbackArgument(string kind, CallFact fact, CallSite site) => kind switch
     {
-        "_" or "error" => Value.Unknown,
+        "_" => Value.Unknown,
+        "error" => _facts.KnowsType(ErrorType) ? Value.OfType(ErrorType) : Value.Unknown,
         "receiver" => site.Receiver,
         "element" => FieldAccess.Element(site.Receiver),
         "digest" => fact.Hash is null ? Value.Unknown : HashResult(fact, site),

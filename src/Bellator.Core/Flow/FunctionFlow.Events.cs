@@ -92,8 +92,14 @@ internal sealed partial class FunctionFlow
                 continue;
             }
 
-            if (!sink.Parts && value.Fields is not null && value.Taints.Count == 0)
+            if (!sink.Parts && sink.Kind != "debug" && value.Fields is not null && value.Taints.Count == 0)
             {
+                continue;
+            }
+
+            if (sink.Kind == "debug" && _guards.InBlock(_function.BlockOf[site.Index]).Any(t => t.Of is { Kind: OriginKind.Error }))
+            {
+                // A setting decides whether it is done.
                 continue;
             }
 

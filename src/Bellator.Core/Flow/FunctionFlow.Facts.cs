@@ -76,6 +76,11 @@ internal sealed partial class FunctionFlow
             return Value.Unknown;
         }
 
+        if (fact.Detail)
+        {
+            return ErrorDetail(site.Index, CalledName(site.Index));
+        }
+
         if (fact.Checked is { } check)
         {
             return Checked(check, fact, site);

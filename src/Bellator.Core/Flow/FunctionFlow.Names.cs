@@ -112,6 +112,11 @@ internal sealed partial class FunctionFlow
 
     private Value OfFact(ValueFact fact, int index, string name)
     {
+        if (fact.Detail)
+        {
+            return ErrorDetail(index, name);
+        }
+
         if (fact.Source is { } part)
         {
             var origin = new Origin(OriginKind.Request, part, fact.IsAny ? name : null, _file.Index, -1);
@@ -127,6 +132,9 @@ internal sealed partial class FunctionFlow
             Fact = fact,
         };
     }
+
+    private Value ErrorDetail(int index, string name) =>
+        new() { Taints = [new Taint(new Origin(OriginKind.Error, "", name, _file.Index, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, At(index), name, null))], Label = name };
 
     private Value EvaluateImport(in Instruction instruction)
     {

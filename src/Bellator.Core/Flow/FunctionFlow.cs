@@ -10,6 +10,9 @@ internal sealed partial class FunctionFlow
 {
     private const int MaxPasses = 4;
 
+    /// <summary>The type, as facts name it, of what is caught and of what a handler of errors is given.</summary>
+    private const string ErrorType = "Error";
+
     private const int MaxOpenStores = 12;
 
     /// <summary>Setters lie one or two calls below those who use them.</summary>
@@ -251,6 +254,8 @@ internal sealed partial class FunctionFlow
                 return Value.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin.NamesItsParts)]);
             case Op.OutArgument:
                 return EvaluateOutArgument(index, in instruction);
+            case Op.Caught:
+                return _facts.KnowsType(ErrorType) ? Value.OfType(ErrorType) : Value.Unknown;
             case Op.Import:
                 return EvaluateImport(in instruction);
             case Op.Export:

@@ -94,31 +94,50 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return known;
         }
 
-        List<Tested>? tested = _assumed.Count > 0 ? [.. _assumed] : null;
-        var at = block;
-        for (var depth = 0; depth < 400; depth++)
+        // What holds in a block holds in those behind it: only the part of the way that is new is walked.
+        var way = new Stack<int>();
+        IReadOnlyList<Tested> holds = _assumed;
+        for (var at = block; at >= 0 && way.Count < MaxWay; at = function.Blocks[at].Dominator)
         {
-            if (_passed.Count > 0 && _passed.TryGetValue(at, out var passed))
+            if (_byBlock.TryGetValue(at, out var before))
             {
-                (tested ??= []).AddRange(passed);
-            }
-
-            var dominator = function.Blocks[at].Dominator;
-            if (dominator < 0)
-            {
+                holds = before;
                 break;
             }
 
-            foreach (var value in function.Blocks[at].Predecessors.Count > 1 ? OnEveryEdge(at, dominator) : OnEdge(dominator, at))
-            {
-                (tested ??= []).Add(value);
-            }
-
-            at = dominator;
+            way.Push(at);
         }
 
-        _lastKnown = Math.Max(_lastKnown, PositionOf(block));
-        return _byBlock[block] = tested ?? (IReadOnlyList<Tested>)[];
+        foreach (var at in way)
+        {
+            holds = _byBlock[at] = With(holds, at);
+            _lastKnown = Math.Max(_lastKnown, PositionOf(at));
+        }
+
+        return holds;
+    }
+
+    /// <summary>Ways longer than this are not followed to their beginning.</summary>
+    private const int MaxWay = 4000;
+
+    /// <summary>What holds, and what the step into the block and the block itself add.</summary>
+    private IReadOnlyList<Tested> With(IReadOnlyList<Tested> holds, int block)
+    {
+        List<Tested>? added = null;
+        if (function.Blocks[block].Dominator is >= 0 and var dominator)
+        {
+            foreach (var value in function.Blocks[block].Predecessors.Count > 1 ? OnEveryEdge(block, dominator) : OnEdge(dominator, block))
+            {
+                (added ??= []).Add(value);
+            }
+        }
+
+        if (_passed.Count > 0 && _passed.TryGetValue(block, out var passed))
+        {
+            (added ??= []).AddRange(passed);
+        }
+
+        return added is null ? holds : holds.Count == 0 ? added : [.. holds, .. added];
     }
 
     /// <summary>Values that every way into a block vouches for: "one of these, or else stop" joins several tests.</summary>
@@ -176,6 +195,12 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
         }
 
         var instruction = function.Instructions[condition];
+        if (IsSetting(condition) || (instruction.Op == Op.Binary && (IsSetting(instruction.A) || IsSetting(instruction.B))))
+        {
+            // Whoever installs the program decides what it tells of itself.
+            return [DecidedBySetting];
+        }
+
         switch (instruction.Op)
         {
             case Op.Call or Op.CallMethod or Op.CallStatic:
@@ -247,6 +272,12 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
 
     /// <summary>A container whose keys the program has chosen.</summary>
     private bool IsMap(int value) => values[value] is { IsTainted: false, Fields: not null };
+
+    private static readonly Tested DecidedBySetting = new(-1, Position.All, new Origin(OriginKind.Error, "", null, -1, -1));
+
+    /// <summary>A setting: the facts say so, or it is a constant that no file of the program binds.</summary>
+    private bool IsSetting(int value) => value >= 0
+        && (values[value] is { IsConfiguration: true } || (function.Instructions[value] is { Op: Op.Global, Text: { Length: > 2 } name } && name.All(c => char.IsAsciiLetterUpper(c) || char.IsAsciiDigit(c) || c == '_')));
 
     private static readonly Value Undefined = Value.OfConstant(LiteralKind.Null, "undefined");
 

@@ -84,6 +84,9 @@ public enum OriginKind
 
     /// <summary>Read back from the database.</summary>
     Stored,
+
+    /// <summary>What an error tells of the program's inside: where it happened, and by which way.</summary>
+    Error,
 }
 
 /// <summary>Where a value comes from.</summary>
@@ -102,7 +105,7 @@ public sealed record Origin(OriginKind Kind, string Part, string? Name, int Func
 
     /// <summary>What is said of this is said of the other too: the same value, or one of a request part that is left open.</summary>
     public bool Covers(Origin other) =>
-        IsSameValue(other) || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == AnyName && Name is not null && Name == other.Name);
+        IsSameValue(other) || (Kind == OriginKind.Error && other.Kind == OriginKind.Error) || (Kind == OriginKind.Request && other.Kind == OriginKind.Request && Part == AnyName && Name is not null && Name == other.Name);
 
     /// <summary>Where the named part of it comes from.</summary>
     public Origin PartOf(string name) => Kind switch
