@@ -15,6 +15,7 @@ internal sealed class FunctionBuilder
     private readonly List<BlockBuilder> _blocks = [];
     private readonly List<int> _replacedBy = [];
     private readonly HashSet<Variable> _written = [];
+    private int _open;
     private readonly Dictionary<int, string> _names = [];
 
     public FunctionBuilder(FunctionDeclaration? declaration)
@@ -92,7 +93,15 @@ internal sealed class FunctionBuilder
     /// <summary>Ends the current block without a successor; what follows is unreachable until the next block starts.</summary>
     public void End() => Current.Ended = true;
 
-    public void Start(BlockBuilder block) => Current = block;
+    public void Start(BlockBuilder block)
+    {
+        Current = block;
+        if (!block.Sealed && !block.Open)
+        {
+            block.Open = true;
+            _open++;
+        }
+    }
 
     public bool IsWritten(Variable variable) => _written.Contains(variable);
 
@@ -107,11 +116,18 @@ internal sealed class FunctionBuilder
         Current.Definitions[variable] = value;
     }
 
-    public int Read(Variable variable) => Read(variable, Current);
+    /// <summary>The value that the variable has here. One that nothing has written so far, and no loop around may write, has its first value.</summary>
+    public int Read(Variable variable) => Read(variable, _open == 0 && !_written.Contains(variable) ? _blocks[0] : Current);
 
     public void Seal(BlockBuilder block)
     {
         block.Sealed = true;
+        if (block.Open)
+        {
+            block.Open = false;
+            _open--;
+        }
+
         foreach (var (variable, phi) in block.Incomplete)
         {
             AddPhiOperands(variable, phi, block);
@@ -314,6 +330,9 @@ internal sealed class FunctionBuilder
         public int Condition { get; set; } = -1;
 
         public bool Sealed { get; set; }
+
+        /// <summary>Begun before it is known what leads to it: the head of a loop.</summary>
+        public bool Open { get; set; }
 
         public bool Ended { get; set; }
 
