@@ -15,6 +15,11 @@ public static class CauseDrawing
     private const int Right = 700;
     private const int MostShown = 12;
 
+    /// <summary>Letters that fit beside the points on the left, above those in the middle, and on the right.</summary>
+    private const int LeftRoom = 34;
+    private const int MiddleRoom = 32;
+    private const int RightRoom = 23;
+
     public static IHtmlContent Draw(Cause cause, Func<CauseFlow, string> link)
     {
         var flows = cause.Flows.Take(MostShown).ToList();
@@ -29,7 +34,7 @@ public static class CauseDrawing
             var mend = YOf(mends.IndexOf(flows[i].Mend), mends.Count, height);
             var line = flows[i].Finding.Certainty.ToString().ToLowerInvariant();
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"way {line}\" d=\"M 262 {y:0.#} C 350 {y:0.#}, 380 {mend:0.#}, {Middle} {mend:0.#}\"/>");
-            svg.Append(CultureInfo.InvariantCulture, $"<a href=\"{Encode(link(flows[i]))}\"><circle class=\"from\" cx=\"256\" cy=\"{y:0.#}\" r=\"5\"/><text class=\"place\" text-anchor=\"end\" x=\"244\" y=\"{y + 4:0.#}\">{Encode(Short(flows[i].Source))}</text></a>");
+            svg.Append(CultureInfo.InvariantCulture, $"<a href=\"{Encode(link(flows[i]))}\"><circle class=\"from\" cx=\"256\" cy=\"{y:0.#}\" r=\"5\"/><text class=\"place\" text-anchor=\"end\" x=\"244\" y=\"{y + 4:0.#}\">{Label(flows[i].Source, LeftRoom)}</text></a>");
         }
 
         for (var i = 0; i < mends.Count; i++)
@@ -37,10 +42,10 @@ public static class CauseDrawing
             var y = YOf(i, mends.Count, height);
             var best = mends[i] == cause.Cut && cause.CutCount > 1 ? " best" : "";
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"way\" d=\"M {Middle} {y:0.#} C {Middle + 90} {y:0.#}, {Right - 80} {end:0.#}, {Right} {end:0.#}\"/>");
-            svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"cut{best}\" cx=\"{Middle}\" cy=\"{y:0.#}\" r=\"6\"/><text class=\"place above\" text-anchor=\"end\" x=\"{Middle + 8}\" y=\"{y - 10:0.#}\">{Encode(Short(mends[i]))}</text>");
+            svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"cut{best}\" cx=\"{Middle}\" cy=\"{y:0.#}\" r=\"6\"/><text class=\"place above\" text-anchor=\"end\" x=\"{Middle + 8}\" y=\"{y - 10:0.#}\">{Label(mends[i], MiddleRoom)}</text>");
         }
 
-        svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"end\" cx=\"{Right}\" cy=\"{end:0.#}\" r=\"6\"/><text class=\"place\" x=\"{Right + 14}\" y=\"{end + 4:0.#}\">{Encode(Short(cause.Sink))}</text></svg>");
+        svg.Append(CultureInfo.InvariantCulture, $"<circle class=\"end\" cx=\"{Right}\" cy=\"{end:0.#}\" r=\"6\"/><text class=\"place\" x=\"{Right + 14}\" y=\"{end + 4:0.#}\">{Label(cause.Sink, RightRoom)}</text></svg>");
         return new HtmlString(svg.ToString());
     }
 
@@ -48,11 +53,21 @@ public static class CauseDrawing
 
     private static double YOf(int index, int count, int height) => height * (index + 0.5) / count + 3;
 
-    private static string Short(CodePlace place)
+    /// <summary>The end of the path as far as there is room, cut between folders where that can be.</summary>
+    private static string Short(CodePlace place, int room)
     {
         var text = place.ToString();
-        return text.Length <= 34 ? text : "…" + text[^33..];
+        if (text.Length <= room)
+        {
+            return text;
+        }
+
+        var folder = text.IndexOf('/', text.Length - room);
+        return folder > 0 ? "…" + text[folder..] : "…" + text[^(room - 1)..];
     }
+
+    /// <summary>The whole path, for whoever points at the short one.</summary>
+    private static string Label(CodePlace place, int room) => $"<title>{Encode(place.ToString())}</title>{Encode(Short(place, room))}";
 
     private static string Encode(string text) => HtmlEncoder.Default.Encode(text);
 }
