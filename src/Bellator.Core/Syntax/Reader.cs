@@ -1,5 +1,6 @@
 using Bellator.Core.Parsing;
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax.Templates;
 
 namespace Bellator.Core.Syntax;
 
@@ -88,16 +89,10 @@ public abstract class Reader
     protected bool IsTemplate => Languages.IsTemplate(File.Language);
 
     /// <summary>The callee of a call, where the call is one that a template's unescaped output became: its own name, which no program has.</summary>
-    protected Expression Callee(int node, string raw, params ReadOnlySpan<string> escaped)
+    private protected Expression Callee(int node, TemplateCalls calls)
     {
-        // The names are those that the template's reader puts in; the first of the others are outputs, "I" is a template put in.
-        if (!IsTemplate || node < 0)
-        {
-            return ReadExpression(node);
-        }
-
-        var name = Text(node);
-        return name == raw ? new Name(Templates.TemplateCode.Raw, SpanOf(node)) : escaped.Contains(name) ? new Name(name is "I" or "include" ? Templates.TemplateCode.Included : Templates.TemplateCode.Escaped, SpanOf(node)) : ReadExpression(node);
+        var meaning = IsTemplate && node >= 0 ? calls.MeaningOf(Text(node)) : null;
+        return meaning is null ? ReadExpression(node) : new Name(meaning, SpanOf(node));
     }
 
     protected List<Expression> ReadAll(int node)

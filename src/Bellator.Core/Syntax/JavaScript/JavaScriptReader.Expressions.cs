@@ -1,4 +1,5 @@
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax.Templates;
 
 namespace Bellator.Core.Syntax.JavaScript;
 
@@ -124,7 +125,7 @@ internal sealed partial class JavaScriptReader
     private Expression ReadCall(int node)
     {
         var arguments = Tree.Field(node, _arguments);
-        var callee = Callee(Tree.Field(node, _function), "$$", "_h", "$", "include");
+        var callee = Callee(Tree.Field(node, _function), File.Language is Language.Vue or Language.Angular ? TemplateCalls.Component : TemplateCalls.JavaScript);
         if (arguments >= 0 && Kind(arguments) == "template_string")
         {
             return ReadTemplate(arguments, callee);

@@ -1,4 +1,5 @@
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax.Templates;
 
 namespace Bellator.Core.Syntax.Php;
 
@@ -261,7 +262,7 @@ internal sealed partial class PhpReader
             return new ObjectLiteral([.. arguments.Select(a => new Entry(((Literal)a.Value).Text, null, new Name("$" + ((Literal)a.Value).Text, a.Value.Span)))], false, SpanOf(node));
         }
 
-        return new Call(Callee(callee, "_r", "_"), arguments, false, SpanOf(node));
+        return new Call(Callee(callee, TemplateCalls.Php), arguments, false, SpanOf(node));
     }
 
     private List<Argument> ReadArguments(int node)

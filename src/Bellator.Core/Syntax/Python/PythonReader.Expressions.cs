@@ -1,4 +1,5 @@
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax.Templates;
 
 namespace Bellator.Core.Syntax.Python;
 
@@ -206,7 +207,7 @@ internal sealed partial class PythonReader
             return new Call(new StaticMember(new Name("parent", SpanOf(target)), method == "__init__" ? "constructor" : method, SpanOf(callee)), arguments, false, span);
         }
 
-        return new Call(Callee(callee, "R", "E", "I", "include"), arguments, false, span);
+        return new Call(Callee(callee, TemplateCalls.Python), arguments, false, span);
     }
 
     private List<Argument> ReadArguments(int node)

@@ -1,0 +1,109 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Tests;
+
+/// <summary>Where in a page a value stands, and what regular expressions let through: the small judges that many findings rest on.</summary>
+public sealed class PositionTests
+{
+    [Theory]
+    [InlineData("<p>", Position.Html)]
+    [InlineData("<p title=\"", Position.Attribute)]
+    [InlineData("<p title='", Position.Attribute)]
+    [InlineData("<p title=", Position.Url)]
+    [InlineData("<p title=\"a\">", Position.Html)]
+    [InlineData("<script>", Position.Script)]
+    [InlineData("<script>const a = '</p>'; ", Position.Script)]
+    [InlineData("<script>a();</script><p>", Position.Html)]
+    [InlineData("<style>p { color: ", Position.Script)]
+    [InlineData("<!-- <script> -->", Position.Html)]
+    [InlineData("1 < 2 and ", Position.Html)]
+    [InlineData("<div v-html=\"", Position.Html)]
+    [InlineData("<iframe srcdoc=\"", Position.Html)]
+    public void A_value_stands_where_the_markup_before_it_puts_it(string before, Position expected)
+    {
+        var page = new PageState();
+        page.Feed(before);
+        Assert.Equal(expected, page.Position);
+    }
+
+    [Theory]
+    [InlineData("<a href=\"", true)]
+    [InlineData("<a href='", true)]
+    [InlineData("<a :href=\"", true)]
+    [InlineData("<form action=\"", true)]
+    [InlineData("<a href=\"/x/", false)]
+    [InlineData("<a title=\"", false)]
+    [InlineData("<a href=\"", false, true)]
+    public void An_address_begins_with_its_attribute(string before, bool expected, bool valueBefore = false)
+    {
+        var page = new PageState();
+        page.Feed(before);
+        if (valueBefore)
+        {
+            page.Value();
+        }
+
+        Assert.Equal(expected, page.StartsAddress);
+    }
+
+    [Theory]
+    [InlineData("<script>a = '", true)]
+    [InlineData("<script>a = \"", true)]
+    [InlineData("<script>a = 'b\\'", true)]
+    [InlineData("<script>a = `", false)]
+    [InlineData("<script>a = 'b'; c = ", false)]
+    [InlineData("<p>it's ", false)]
+    public void Only_quotes_keep_a_value_in_a_script(string before, bool expected)
+    {
+        var page = new PageState();
+        page.Feed(before);
+        Assert.Equal(expected, page.IsInScriptText);
+    }
+
+    [Theory]
+    [InlineData("^[a-z]+$", true)]
+    [InlineData("/^\\d{4}-\\d\\d$/", true)]
+    [InlineData("\\A\\w+\\z", true)]
+    [InlineData("^(a|b)$", true)]
+    [InlineData("[a-z]+", false)]
+    [InlineData("^[a-z]+", false)]
+    [InlineData("^.+$", false)]
+    [InlineData("^[^<>]+$", false)]
+    [InlineData("^[\\w']+$", false)]
+    [InlineData("^\\S+$", false)]
+    public void Whole_and_harmless(string pattern, bool expected) => Assert.Equal(expected, RegularText.IsWholeAndHarmless(pattern));
+
+    [Theory]
+    [InlineData("^/[^/]", true)]
+    [InlineData("#^/(?!/)#", true)]
+    [InlineData("\\A/([^/]|\\z)", true)]
+    [InlineData("/^\\/[a-z]/", true)]
+    [InlineData("^/", false)]
+    [InlineData("^//", false)]
+    [InlineData("/[^/]", false)]
+    [InlineData("^https?://", false)]
+    [InlineData("^/.*", false)]
+    public void Only_paths_of_the_site(string pattern, bool expected) => Assert.Equal(expected, RegularText.IsLocalPath(pattern));
+
+    [Theory]
+    [InlineData("row-([a-z]+)", true)]
+    [InlineData("/id=(\\d+)/", true)]
+    [InlineData("row-(.+)", false)]
+    [InlineData("/name='([^']+)'/", false)]
+    public void What_a_pattern_matches_is_harmless(string pattern, bool expected) => Assert.Equal(expected, RegularText.IsHarmless(pattern));
+
+    [Theory]
+    [InlineData("a.vue", "<template><p :title=\"x\" v-html=\"text\"></p></template>", "$$(text", Position.Html)]
+    [InlineData("a.vue", "<template><a :href=\"to\">x</a></template>", "_h(to", Position.Attribute)]
+    [InlineData("a.ejs", "<a href=\"<%= to %>\">", "_h( to", Position.Attribute)]
+    [InlineData("a.ejs", "<script>go(<%- to %>)</script>", "$$( to", Position.Script)]
+    [InlineData("a.html", "{% if a %}<p title={{ to }}>{% endif %}", "E( to", Position.Url)]
+    public void A_template_knows_where_its_values_stand(string path, string page, string code, Position expected)
+    {
+        var file = Auditor.File(path, page);
+        var hosted = System.Text.Encoding.UTF8.GetString(Syntax.Templates.TemplateCode.Hosted(file).Content);
+        var offset = hosted.IndexOf(code, StringComparison.Ordinal);
+        Assert.True(offset >= 0, hosted);
+        Assert.Equal(expected, new TemplatePages().At(new Code.FileCode(file), offset).Position);
+    }
+}
