@@ -32,6 +32,9 @@ internal sealed partial class FunctionFlow
             : name;
     }
 
+    /// <summary>The name under which facts say what <c>this</c> is in a page's code that belongs to no class.</summary>
+    private const string PageObject = "<this>";
+
     private Value ThisValue()
     {
         var owner = _function;
@@ -45,9 +48,9 @@ internal sealed partial class FunctionFlow
             return TypedValue("#" + controller.Id);
         }
 
-        if (owner.Class is null && IsTemplate && _rules.CommonJs)
+        if (owner.Class is null && IsTemplate && _facts.Global(PageObject) is { Type: { } page })
         {
-            return Value.OfType("vue.Component");
+            return Value.OfType(page);
         }
 
         return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Primary.Id);
