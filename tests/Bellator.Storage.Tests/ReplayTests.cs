@@ -91,6 +91,27 @@ public sealed class ReplayTests(TestCluster cluster) : IClassFixture<TestCluster
         Assert.Equal((1, 1), (replayed!.Ordinary.Count, replayed.Crafted.Count));
     }
 
+    [Theory]
+    [InlineData("CREATE TABLE odd (ctid int, xmin text, \"\" int, name text, Name text, select_ int);")]
+    [InlineData("CREATE TABLE pg_class (a int); CREATE TABLE \"order\" (\"select\" int, b geometry(Point), c enum('x'));")]
+    public async Task Odd_declarations_still_make_tables(string ddl)
+    {
+        var schema = new DatabaseSchema();
+        DdlReader.Read(schema, 0, ddl);
+        Assert.NotNull(await ReplayAsync(new Witness("statement", "x", "SELECT 1", "SELECT 2", ""), schema));
+    }
+
+    [Fact]
+    public async Task Without_a_connection_an_audit_keeps_its_findings()
+    {
+        var finding = new ReportedFinding("injection/sql", "injection", Core.Checks.Certainty.Proved, "m", "a.php", new Region(1, 1, 1, 1), "php", [89], 9, [], [], "f", new Witness("statement", "x", "SELECT 1", "SELECT 2", ""));
+        var schema = new DatabaseSchema();
+        DdlReader.Read(schema, 0, Ddl);
+        var wrong = new NpgsqlConnectionStringBuilder(cluster.Database.ScratchConnection!) { Password = "wrong" }.ConnectionString;
+        var kept = Assert.Single(await new StatementReplay(wrong).ReplayAsync([finding], schema));
+        Assert.Null(kept.Witness!.Replay);
+    }
+
     private async Task<Replay?> FirstAsync(string php)
     {
         var tree = new SourceTree("t", [new SourceFile("a.php", Encoding.UTF8.GetBytes("<?php\n" + php), Language.Php), new SourceFile("s.sql", Encoding.UTF8.GetBytes(Ddl), Language.Sql)], []);

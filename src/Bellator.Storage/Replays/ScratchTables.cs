@@ -11,6 +11,9 @@ internal static class ScratchTables
     private const int MaxTables = 200;
     private const int MaxColumns = 120;
     private const int MaxNameLength = 60;
+    /// <summary>Names that every table of PostgreSQL has already (PostgreSQL 15 documentation, section 5.5, "System Columns").</summary>
+    private static readonly string[] SystemColumns = ["tableoid", "xmin", "cmin", "xmax", "cmax", "ctid"];
+
     private static readonly string[] Names = ["elm", "oak", "ash", "yew"];
 
     /// <summary>Statements that make the tables and fill them.</summary>
@@ -19,7 +22,7 @@ internal static class ScratchTables
         var text = new StringBuilder();
         foreach (var table in schema.Tables.Where(t => t.Columns.Count is > 0 and <= MaxColumns && IsPlain(t.Name)).OrderBy(t => t.Name, StringComparer.Ordinal).Take(MaxTables))
         {
-            var columns = table.Columns.Where(c => IsPlain(c.Name)).DistinctBy(c => c.Name.ToLowerInvariant()).ToList();
+            var columns = table.Columns.Where(c => IsPlain(c.Name) && !SystemColumns.Contains(c.Name, StringComparer.OrdinalIgnoreCase)).DistinctBy(c => c.Name.ToLowerInvariant()).ToList();
             if (columns.Count > 0)
             {
                 Write(text, table.Name, columns);

@@ -57,13 +57,21 @@ public sealed class StatementReplay(string scratchConnection)
 
         // A connection of its own each time: whatever a statement sets ends with it.
         await using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(scratchConnection) { Pooling = false, CommandTimeout = 4 }.ConnectionString);
-        await connection.OpenAsync(cancel);
-        await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using (var make = new NpgsqlCommand(tables, connection, transaction))
+        NpgsqlTransaction transaction;
+        try
         {
+            await connection.OpenAsync(cancel);
+            transaction = await connection.BeginTransactionAsync(cancel);
+            await using var make = new NpgsqlCommand(tables, connection, transaction);
             await make.ExecuteNonQueryAsync(cancel);
         }
+        catch (NpgsqlException)
+        {
+            // No connection is free, or these tables cannot be made: an audit is worth more than its replays.
+            return null;
+        }
 
+        await using var rolledBack = transaction;
         try
         {
             return await RunAsync(connection, Translated(statement), verb, cancel);
