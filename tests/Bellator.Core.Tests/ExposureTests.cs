@@ -22,6 +22,7 @@ public sealed class ExposureTests
     [InlineData("app.js", "const app = require('express')(); app.use((err, req, res, next) => { res.status(500).json({ error: 'x', stack: process.env.NODE_ENV === 'production' ? undefined : err.stack }); });", false)]
     [InlineData("app.js", "const app = require('express')(); app.use((err, req, res, next) => { const body = { error: 'x' }; if (process.env.NODE_ENV !== 'production') body.stack = err.stack; res.status(500).json(body); });", false)]
     [InlineData("app.js", "const app = require('express')(); app.get('/', (req, res) => { try { go(); } catch (e) { res.send('<pre>' + e.stack + '</pre>'); } });", true)]
+    [InlineData("app.js", "const app = require('express')(); app.use((err, req, res, next) => { res.status(500).json({ stack: app.get('env') === 'development' ? err.stack : undefined }); });", false)]
     [InlineData("app.js", "const app = require('express')(); app.get('/', (req, res) => { try { go(); } catch (e) { res.send(e.message); } });", false)]
     [InlineData("app.py", "import traceback\nfrom flask import Flask, jsonify\napp = Flask(__name__)\n@app.get('/')\ndef a():\n    try:\n        go()\n    except Exception as e:\n        return jsonify({'error': traceback.format_exc()})\n", true)]
     [InlineData("a.php", "<?php try { go(); } catch (Exception $e) { echo '<pre>' . $e->getTraceAsString() . '</pre>'; }", true)]
