@@ -75,6 +75,8 @@ public sealed class StoredSourceTests
     [InlineData("function send($kind) { header('Content-Type: ' . $kind); } send('text/html'); echo $_GET['a'];", true)]
     [InlineData("function send() { header('Content-Type: application/json'); } send(); echo $_GET['a'];", false)]
     [InlineData("if ($_GET['c'] && !preg_match('/^[a-z]+$/', $_GET['c'])) { exit; } if ($_GET['c']) { echo '/**/' . $_GET['c']; }", false)]
+    [InlineData("define('PLAIN', 'plain'); if ($_GET['m'] !== PLAIN) { exit; } echo $_GET['m'];", false)]
+    [InlineData("if (SHOW_ALL) { echo $_GET['m']; }", true)]
     [InlineData("preg_match('/row-([a-z]+)/', $_GET['r'], $m); echo '<b>' . $m[1] . '</b>';", false)]
     [InlineData("preg_match('/row-(.+)/', $_GET['r'], $m); echo '<b>' . $m[1] . '</b>';", true)]
     [InlineData("function part($x) { if ($x === '') { return $x; } return $x; } echo part($_GET['a']);", true)]

@@ -45,6 +45,9 @@ public sealed class SinkFact
     /// <summary>For <c>assign</c>: the method of the model that lists, with its rules, the only columns which can be set this way.</summary>
     public string? Allowed { get; set; }
 
+    /// <summary>With <see cref="Allowed"/>: the kind of rule that keeps its columns from being set. A rule begins with its columns; its kind comes second.</summary>
+    public string? Refused { get; set; }
+
     /// <summary>For <c>assign</c>: the model is the object or argument here.</summary>
     public int Model { get; set; } = -1;
 }

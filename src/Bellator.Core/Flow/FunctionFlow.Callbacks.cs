@@ -30,23 +30,24 @@ internal sealed partial class FunctionFlow
 
     private void NoteTest(TestFact test, CallSite site)
     {
-        var tested = test.Value == -1 ? _function.Instructions[site.Index].A : site.Operand(test.Value);
+        var held = test.Kind == "pattern" ? PatternAndValue(test, site) : null;
+        var tested = held?.Value ?? (test.Value == -1 ? _function.Instructions[site.Index].A : site.Operand(test.Value));
         var accepted = test.Kind switch
         {
             "allow" => test.List is not { } list || !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter),
             "text" => true,
             "prefix" => true,
             "fullmatch" => test.Pattern is { } whole && site.Argument(whole).Constant is { } expression && RegularText.IsWholeAndHarmless("^" + expression.TrimStart('^').TrimEnd('$') + "$"),
-            "pattern" => PatternAndValue(test, site) is var (text, value) && RegularText.IsWholeAndHarmless(text) && (tested = value) >= -1,
+            "pattern" => held is { } text && RegularText.IsWholeAndHarmless(text.Pattern),
             _ => true,
         };
         if (accepted && tested >= 0)
         {
             _guards.NoteTest(site.Index, tested, test.Answer, SafeAfter(test, site));
         }
-        else if (test.Kind == "pattern" && PatternAndValue(test, site) is var (local, checkedValue) && RegularText.IsLocalPath(local))
+        else if (held is { } local && RegularText.IsLocalPath(local.Pattern))
         {
-            _guards.NoteTest(site.Index, checkedValue, true, Position.Redirect | Position.Address);
+            _guards.NoteTest(site.Index, tested, true, Position.Redirect | Position.Address);
         }
         else if (test.Pattern is { } forbidding && site.Argument(forbidding).Constant is { } negative && RegularText.FindsForbidden(negative))
         {

@@ -121,7 +121,7 @@ internal sealed partial class FunctionFlow
 
             if (sink.Allowed is { } rules)
             {
-                value = OnlyAllowed(value, arranged.Argument(sink.Model), rules);
+                value = OnlyAllowed(value, arranged.Argument(sink.Model), rules, sink.Refused);
             }
 
             AddEvent(new FlowEvent
@@ -139,7 +139,7 @@ internal sealed partial class FunctionFlow
     }
 
     /// <summary>The columns of the value that the model's rules name: each rule begins with one or more of them.</summary>
-    private Value OnlyAllowed(Value value, Value model, string method)
+    private Value OnlyAllowed(Value value, Value model, string method, string? refused)
     {
         var names = new HashSet<string>(StringComparer.Ordinal);
         foreach (var type in model.Types.Where(t => t[0] == '#'))
@@ -147,9 +147,8 @@ internal sealed partial class FunctionFlow
             var rules = _program.Program.FindMethod(_program.Program.Classes[ClassNumber(type)], method) is { } given ? _program.SummaryOf(given, _function)?.Returns : null;
             foreach (var rule in rules?.Fields?.Values ?? [])
             {
-                // The kind of the rule comes second; one kind keeps its columns from being set.
                 var first = rule.Field("0");
-                if (rule.Field("1")?.Constant != "unsafe" && first is not null)
+                if (first is not null && (refused is null || rule.Field("1")?.Constant != refused))
                 {
                     names.UnionWith(first.Constant?.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) ?? first.Fields?.Values.Select(v => v.Constant).OfType<string>() ?? []);
                 }

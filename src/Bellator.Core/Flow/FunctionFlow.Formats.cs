@@ -8,6 +8,72 @@ namespace Bellator.Core.Flow;
 /// <summary>Texts made from a pattern and values.</summary>
 internal sealed partial class FunctionFlow
 {
+    private Value Formatted(FormatFact format, CallSite site)
+    {
+        if (format.Braces && BraceFormatted(format, site) is { } braced)
+        {
+            return braced;
+        }
+
+        if (site.Argument(format.Text).Constant is not { } pattern || format.Braces)
+        {
+            return Value.OfTaints([.. site.Arguments.SelectMany(a => FieldAccess.DeepTaints(a)).Select(t => t with { Altered = true }).Take(Value.MaxTaints)]);
+        }
+
+        var shape = TextShape.OfLiteral("");
+        var next = 0;
+        var at = At(site.Index);
+        var last = 0;
+        foreach (Match match in FormatSpecifier().Matches(pattern))
+        {
+            shape = TextShape.Concat(shape, TextShape.OfLiteral(pattern[last..match.Index]));
+            last = match.Index + match.Length;
+            var kind = match.Groups["kind"].Value;
+            if (kind == "%")
+            {
+                shape = TextShape.Concat(shape, TextShape.OfLiteral("%"));
+                continue;
+            }
+
+            var position = match.Groups["at"].Success ? int.Parse(match.Groups["at"].Value, CultureInfo.InvariantCulture) - 1 : next++;
+            var value = format.List
+                ? site.Argument(format.From).Field(position.ToString(CultureInfo.InvariantCulture)) ?? FieldAccess.Element(site.Argument(format.From))
+                : site.Argument(format.From + position);
+            var part = kind is "s" or "j" or "o" or "O" ? PartOfText(value, at) : TextShape.Of([Piece.Hole([], at)]);
+            shape = TextShape.Concat(shape, part);
+        }
+
+        return Value.OfText(TextShape.Concat(shape, TextShape.OfLiteral(pattern[last..])));
+    }
+
+    [GeneratedRegex(@"%(?:(?<at>\d{1,3})\$)?[-+ 0]*(?:'.)?\d*(?:\.\d+)?(?<kind>[a-zA-Z%])")]
+    private static partial Regex FormatSpecifier();
+
+    private Value Joined(JoinFact join, CallSite site)
+    {
+        var list = site.Argument(join.List);
+        var glue = site.Argument(join.Glue);
+        if (list.Constant is not null && glue.Fields is not null)
+        {
+            (list, glue) = (glue, list);
+        }
+
+        var at = At(site.Index);
+        if (list.Fields is { Count: > 0 } fields)
+        {
+            TextShape? shape = null;
+            foreach (var item in fields.Values)
+            {
+                var part = PartOfText(item, at);
+                shape = shape is null ? part : TextShape.Concat(TextShape.Concat(shape, TextShape.OfLiteral(glue.Constant ?? ",")), part);
+            }
+
+            return Value.OfText(shape!);
+        }
+
+        return list.Taints.Count == 0 ? Value.Unknown : Value.OfText(TextShape.Of([Piece.Hole([.. list.Taints.Select(Value.Collapsed)], at)]));
+    }
+
     /// <summary>A pattern with places in braces: by position, by name or in order.</summary>
     private Value? BraceFormatted(FormatFact format, CallSite site)
     {

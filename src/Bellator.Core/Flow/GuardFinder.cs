@@ -22,38 +22,40 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
     /// <summary>Notes what is vouched for once the block has been passed, since something in it would have stopped.</summary>
     public void NotePassed(int block, IReadOnlyList<Tested> tests)
     {
-        var known = _passed.TryGetValue(block, out var list) ? list : _passed[block] = [];
-        known.AddRange(tests.Except(known));
-        _byBlock.Clear();
-        _lastKnown = -1;
+        Add(_passed, block, tests, block);
+
+        // It holds in the rest of its own block too.
+        _byBlock.Remove(block);
     }
 
     /// <summary>Notes that this answer vouches for all of these.</summary>
-    public void NoteTests(int call, bool answer, IReadOnlyList<Tested> tests)
-    {
-        var known = _tests.TryGetValue((call, answer), out var list) ? list : _tests[(call, answer)] = [];
-        known.AddRange(tests.Except(known));
-        _byBlock.Clear();
-        _lastKnown = -1;
-    }
+    public void NoteTests(int call, bool answer, IReadOnlyList<Tested> tests) => Add(_tests, (call, answer), tests, function.BlockOf[call]);
 
     /// <summary>Notes that this answer of a call vouches for the value.</summary>
     public void NoteTest(int call, int tested, bool answer = true, Position safe = Position.All)
     {
-        if (tested < 0)
+        if (tested >= 0)
         {
-            return;
+            NoteTests(call, answer, [new Tested(tested, safe)]);
+        }
+    }
+
+    private void Add<TKey>(Dictionary<TKey, List<Tested>> notes, TKey key, IReadOnlyList<Tested> tests, int block)
+        where TKey : notnull
+    {
+        var known = notes.TryGetValue(key, out var list) ? list : notes[key] = [];
+        var before = known.Count;
+        foreach (var test in tests)
+        {
+            if (!known.Contains(test))
+            {
+                known.Add(test);
+            }
         }
 
-        if (!_tests.TryGetValue((call, answer), out var list))
+        if (known.Count > before)
         {
-            _tests[(call, answer)] = list = [];
-        }
-
-        if (!list.Contains(new Tested(tested, safe)))
-        {
-            list.Add(new Tested(tested, safe));
-            ForgetAfter(function.BlockOf[call]);
+            ForgetAfter(block);
         }
     }
 
@@ -194,13 +196,15 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
             return [];
         }
 
+        // Whoever installs the program decides what it tells of itself.
+        var tested = TestedByItself(condition, truth, depth);
         var instruction = function.Instructions[condition];
-        if (IsSetting(condition) || (instruction.Op == Op.Binary && (IsSetting(instruction.A) || IsSetting(instruction.B))))
-        {
-            // Whoever installs the program decides what it tells of itself.
-            return [DecidedBySetting];
-        }
+        return IsSetting(condition) || (instruction.Op == Op.Binary && (IsSetting(instruction.A) || IsSetting(instruction.B))) ? [.. tested, DecidedBySetting] : tested;
+    }
 
+    private IEnumerable<Tested> TestedByItself(int condition, bool truth, int depth)
+    {
+        var instruction = function.Instructions[condition];
         switch (instruction.Op)
         {
             case Op.Call or Op.CallMethod or Op.CallStatic:
