@@ -73,6 +73,7 @@ public sealed class StoredSourceTests
     [InlineData("header('Content-Type: text/xml; charset=' . CHARSET); echo '<a>' . $_GET['a'] . '</a>';", false)]
     [InlineData("function send($kind) { header('Content-Type: ' . $kind); } send('image/png'); echo $_GET['a'];", false)]
     [InlineData("function send($kind) { header('Content-Type: ' . $kind); } send('text/html'); echo $_GET['a'];", true)]
+    [InlineData("function check() { if ($_GET['ajax']) { header('Content-Type: application/json'); } } check(); echo $_GET['a'];", true)]
     [InlineData("function send() { header('Content-Type: application/json'); } send(); echo $_GET['a'];", false)]
     [InlineData("if ($_GET['c'] && !preg_match('/^[a-z]+$/', $_GET['c'])) { exit; } if ($_GET['c']) { echo '/**/' . $_GET['c']; }", false)]
     [InlineData("define('PLAIN', 'plain'); if ($_GET['m'] !== PLAIN) { exit; } echo $_GET['m'];", false)]

@@ -405,7 +405,7 @@ internal sealed partial class FunctionFlow
             Keep(store.Key, substitution.Apply(store.Value), store.Depth + 1);
         }
 
-        NoteAnnouncedBy(summary, arguments);
+        NoteAnnouncedBy(summary, arguments, _function.BlockOf[site.Index]);
         foreach (var vouched in summary.Vouches)
         {
             _guards.NoteTest(site.Index, site.Operand(vouched));

@@ -25,7 +25,7 @@ internal sealed partial class FunctionFlow
 
         if (fact.ContentType is { } announced)
         {
-            NoteAnnounced(site.Argument(announced));
+            NoteAnnounced(site.Argument(announced), _function.BlockOf[site.Index]);
         }
 
         if (fact.Render is { } render)

@@ -17,7 +17,7 @@ internal sealed partial class FunctionFlow
     private int _announces = -1;
 
     /// <summary>A header is sent: it may say that what follows is no page, or let the caller say it.</summary>
-    private void NoteAnnounced(Value header)
+    private void NoteAnnounced(Value header, int block)
     {
         const string Name = "content-type:";
         if (Beginning(header) is not { } kind || !kind.StartsWith(Name, StringComparison.OrdinalIgnoreCase))
@@ -27,21 +27,62 @@ internal sealed partial class FunctionFlow
 
         if (kind.Length > Name.Length + 1)
         {
-            _notPage |= !kind.Contains("html", StringComparison.OrdinalIgnoreCase);
+            NoteNotPage(kind, block);
         }
-        else if (header.Text?.Alternatives[0] is [_, { IsHole: true, Taints: [{ Origin: { Kind: OriginKind.Parameter } parameter }] }, ..] && parameter.Function == _function.Id && parameter.Part.Length == 0)
+        else if (IsOnEveryWay(block) && header.Text?.Alternatives[0] is [_, { IsHole: true, Taints: [{ Origin: { Kind: OriginKind.Parameter } parameter }] }, ..] && parameter.Function == _function.Id && parameter.Part.Length == 0)
         {
             _announces = parameter.Index;
         }
     }
 
     /// <summary>What a call of the program's own announces by what it is given.</summary>
-    private void NoteAnnouncedBy(Summary summary, IReadOnlyList<Value> arguments)
+    private void NoteAnnouncedBy(Summary summary, IReadOnlyList<Value> arguments, int block)
     {
-        if (summary.IsNotPage || (summary.Announces >= 0 && summary.Announces < arguments.Count && arguments[summary.Announces].Constant is { } kind && kind.Contains('/', StringComparison.Ordinal) && !kind.Contains("html", StringComparison.OrdinalIgnoreCase)))
+        if (summary.IsNotPage)
+        {
+            NoteNotPage("", block);
+        }
+        else if (summary.Announces >= 0 && summary.Announces < arguments.Count && arguments[summary.Announces].Constant is { } kind && kind.Contains('/', StringComparison.Ordinal))
+        {
+            NoteNotPage(kind, block);
+        }
+    }
+
+    private void NoteNotPage(string kind, int block)
+    {
+        if (!kind.Contains("html", StringComparison.OrdinalIgnoreCase))
         {
             _notPage = true;
+            _neverPage |= IsOnEveryWay(block);
         }
+    }
+
+    /// <summary>It was announced on every way through the function: then it holds for its callers too.</summary>
+    private bool _neverPage;
+
+    /// <summary>Every way that comes back to the caller leads through the block.</summary>
+    private bool IsOnEveryWay(int block)
+    {
+        foreach (var end in _function.Order)
+        {
+            if (_function.Blocks[end] is not { Successors.Count: 0, EndsHere: false })
+            {
+                continue;
+            }
+
+            var at = end;
+            while (at >= 0 && at != block)
+            {
+                at = _function.Blocks[at].Dominator;
+            }
+
+            if (at < 0)
+            {
+                return false;
+            }
+        }
+
+        return true;
     }
 
     private void NoteOutput(int index, in Instruction instruction)

@@ -93,7 +93,7 @@ internal sealed partial class FunctionFlow
             Events = [.. _events],
             Vouches = _vouches is null ? [] : [.. _vouches.Order()],
             Passes = _passes ?? [],
-            IsNotPage = _notPage,
+            IsNotPage = _neverPage,
             Announces = _announces,
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
