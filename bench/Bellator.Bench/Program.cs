@@ -12,6 +12,12 @@ if (args.Length == 0)
     return 2;
 }
 
+if (args[0] == "--again")
+{
+    AgainBench.Run(args.Skip(1));
+    return 0;
+}
+
 const int Rounds = 3;
 var threads = Environment.ProcessorCount;
 Console.WriteLine("folder | files | lines | parse s | lines/s parsed | audit s | lines/s audited | audit : parse | reading s | GC s | MiB | opaque %");

@@ -24,6 +24,9 @@ public sealed record AuditOptions
 
     /// <summary>How long one function may be looked at, all visits together. What takes longer is followed coarsely, and noted.</summary>
     public TimeSpan FunctionLimit { get; init; } = TimeSpan.FromSeconds(5);
+
+    /// <summary>Where the material is audited again and again: what the last audit found out, for this one to build on and to bring up to date.</summary>
+    public AuditMemory? Memory { get; init; }
 }
 
 /// <summary>How far an audit is.</summary>
@@ -54,10 +57,14 @@ public static class Audit
     {
         var watch = Stopwatch.StartNew();
         var notes = new List<AuditNote>();
-        var files = ReadFiles(tree, options, notes, progress, cancel);
+        var kept = options.Memory?.Take(options.Facts);
+        var read = ReadFiles(tree, options, kept, progress, cancel);
+        notes.AddRange(read.SelectMany(f => f.Notes));
         var parseTime = watch.Elapsed;
-        var program = ProgramCode.Build(tree, files);
-        var flow = new ProgramFlow(program, options.Facts) { FunctionLimit = options.FunctionLimit };
+        var known = read.Count(f => kept?.Find(f.Source) is not null);
+        var program = kept?.Build(tree, read) ?? ProgramCode.Build(tree, [.. read.Select(f => f.Code)]);
+        var files = program.Files;
+        var flow = new ProgramFlow(program, options.Facts, kept?.Visits) { FunctionLimit = options.FunctionLimit };
         flow.Run(share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
         foreach (var (function, reason) in flow.Failed)
         {
@@ -86,16 +93,22 @@ public static class Audit
             flow.BoundedFunctions,
             parseTime,
             watch.Elapsed);
+        if (options.Memory is { } memory)
+        {
+            memory.Put(kept!);
+            memory.Reused = (known, kept!.Visits.Figures.Repeated);
+            memory.Visits = kept.Visits.Figures.Repeated + kept.Visits.Figures.Evaluated;
+        }
+
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
         return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = DdlReader.Read(tree) };
     }
 
-    private static FileCode[] ReadFiles(SourceTree tree, AuditOptions options, List<AuditNote> notes, Action<AuditProgress>? progress, CancellationToken cancel)
+    private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, AuditOptions options, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)
     {
-        var files = new FileCode[tree.Files.Count];
+        var files = new AuditMemory.ReadFile[tree.Files.Count];
         var next = -1;
         var done = 0;
-        var gate = new Lock();
         var threads = Math.Clamp(options.Threads, 1, Math.Max(1, tree.Files.Count));
         Exception? failure = null;
         OnLargeStacks(threads, () =>
@@ -106,7 +119,7 @@ public static class Audit
             {
                 try
                 {
-                    files[index] = ReadFile(parser, tree.Files[index], notes, gate);
+                    files[index] = kept?.Find(tree.Files[index]) ?? ReadFile(parser, tree.Files[index]);
                 }
                 catch (Exception e)
                 {
@@ -125,24 +138,19 @@ public static class Audit
         return failure is null ? files : throw failure;
     }
 
-    private static FileCode ReadFile(SyntaxParser parser, SourceFile file, List<AuditNote> notes, Lock gate)
+    private static AuditMemory.ReadFile ReadFile(SyntaxParser parser, SourceFile file)
     {
         if (file.Language == Language.Sql)
         {
             // Declarations of tables are read on their own; nothing in them is followed.
-            return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
+            return Empty(null);
         }
 
         var hosted = TemplateCode.Hosted(file);
         using var tree = parser.Parse(hosted);
         if (tree is null)
         {
-            lock (gate)
-            {
-                notes.Add(new AuditNote(file.Path, "the parser gave up on this file; it was not audited"));
-            }
-
-            return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
+            return Empty("the parser gave up on this file; it was not audited");
         }
 
         FileUnit unit;
@@ -153,25 +161,15 @@ public static class Audit
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
             // One file that a reader fails on must not cost the audit of the others; the note asks for a report.
-            lock (gate)
-            {
-                notes.Add(new AuditNote(file.Path, $"{UnreadNote}: {e.GetType().Name} {e.Message}"));
-            }
-
-            return Lowering.Lower(new FileUnit(file, new Block([], Span.None)));
+            return Empty($"{UnreadNote}: {e.GetType().Name} {e.Message}");
         }
 
-        if (unit.ErrorCount > 0 || unit.CutCount > 0)
-        {
-            lock (gate)
-            {
-                notes.Add(new AuditNote(file.Path, unit.CutCount > 0
-                    ? $"{unit.CutCount} parts lie too deep and were left out"
-                    : $"{unit.ErrorCount} places did not parse; the rest of the file was audited"));
-            }
-        }
+        return new AuditMemory.ReadFile(file, Lowering.Lower(unit), unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
+            ? $"{unit.CutCount} parts lie too deep and were left out"
+            : $"{unit.ErrorCount} places did not parse; the rest of the file was audited")]);
 
-        return Lowering.Lower(unit);
+        AuditMemory.ReadFile Empty(string? note) =>
+            new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
     private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, AuditOptions options, CancellationToken cancel)

@@ -8,15 +8,20 @@ public sealed record CodeParameter(string Name, TypeName? Type, bool Variadic, I
 /// <summary>A function as basic blocks in single-assignment form. The top level of a file is a function too.</summary>
 public sealed class CodeFunction
 {
-    /// <summary>Position in the program; set when files are put together.</summary>
+    private Span _span;
+    private FileCode? _file;
+    private CodeFunction? _outer;
+    private Uncut? _uncut;
+
+    /// <summary>Its number in the program; set when files are put together, and kept when one of them is read anew.</summary>
     public int Id { get; internal set; } = -1;
 
-    public required FileCode File { get; init; }
+    public required FileCode File { get => _file!; init => _file = value; }
 
     /// <summary>Empty for closures; <c>&lt;file&gt;</c> for a top level; <c>&lt;fields&gt;</c> for the initial values of a class.</summary>
     public required string Name { get; init; }
 
-    public required Span Span { get; init; }
+    public required Span Span { get => _span; init => _span = value; }
 
     public CodeClass? Class { get; internal set; }
 
@@ -25,7 +30,7 @@ public sealed class CodeFunction
     public bool IsArrow { get; init; }
 
     /// <summary>The function this one is written in.</summary>
-    public CodeFunction? Outer { get; init; }
+    public CodeFunction? Outer { get => _outer; init => _outer = value; }
 
     public IReadOnlyList<CodeParameter> Parameters { get; internal set; } = [];
 
@@ -48,6 +53,9 @@ public sealed class CodeFunction
     /// <summary>The block of each instruction.</summary>
     public int[] BlockOf { get; internal set; } = [];
 
+    /// <summary>Calls after which the function was cut off, since they never come back.</summary>
+    internal IReadOnlyList<int> Cuts { get; private set; } = [];
+
     public bool IsTopLevel => Name == "<file>";
 
     public ReadOnlySpan<Operand> List(in Instruction instruction) => Operands.AsSpan(instruction.B, instruction.C);
@@ -59,10 +67,56 @@ public sealed class CodeFunction
     }
 
     public override string ToString() => (Class is null ? "" : Class.Name + ".") + Name;
+
+    /// <summary>Keeps the function as it is before it is cut off after calls, so that another program can cut it otherwise.</summary>
+    internal void NoteCuts(IReadOnlyList<int> calls)
+    {
+        _uncut ??= new Uncut([.. Instructions], [.. Operands], [.. Blocks.Select(b => b.Copy())], Order);
+        Cuts = [.. Cuts, .. calls];
+    }
+
+    /// <summary>The function as it was before it was cut off.</summary>
+    internal void Restore()
+    {
+        if (_uncut is { } whole)
+        {
+            (Instructions, Operands, Blocks, Order) = (whole.Instructions, whole.Operands, whole.Blocks, whole.Order);
+            _uncut = null;
+            Cuts = [];
+        }
+    }
+
+    /// <summary>Takes over what another reading of the same function found, and stays the same for all who refer to it.</summary>
+    internal void Renew(CodeFunction fresh)
+    {
+        _span = fresh.Span;
+        _uncut = null;
+        Cuts = [];
+        Instructions = fresh.Instructions;
+        Operands = fresh.Operands;
+        Blocks = fresh.Blocks;
+        Order = fresh.Order;
+        Names = fresh.Names;
+        BlockOf = fresh.BlockOf;
+        Parameters = fresh.Parameters;
+    }
+
+    /// <summary>Makes a function of a new reading part of a file that was read before.</summary>
+    internal void MoveInto(FileCode file, CodeFunction? outer, CodeClass? owner)
+    {
+        _file = file;
+        _outer = outer;
+        Class = owner;
+    }
+
+    private sealed record Uncut(Instruction[] Instructions, Operand[] Operands, BasicBlock[] Blocks, int[] Order);
 }
 
 public sealed class CodeClass
 {
+    private Span _span;
+    private OwnPart? _own;
+
     public required FileCode File { get; init; }
 
     /// <summary>With its namespace, where the language has them.</summary>
@@ -70,7 +124,7 @@ public sealed class CodeClass
 
     public required ClassKind Kind { get; init; }
 
-    public required Span Span { get; init; }
+    public required Span Span { get => _span; init => _span = value; }
 
     /// <summary>The first of the places where the class is declared, if it has several; it knows the members of all.</summary>
     public CodeClass Primary { get => field ?? this; internal set; }
@@ -96,12 +150,63 @@ public sealed class CodeClass
 
     /// <summary>The last part of a qualified name in any language.</summary>
     public static string ShortOf(string name) => name[(name.AsSpan().LastIndexOfAny('\\', '.', ':') + 1)..];
+
+    /// <summary>Adds what another place declares of the same class.</summary>
+    internal void Join(CodeClass part)
+    {
+        _own ??= new OwnPart(Base, Interfaces, Traits, Fields, Annotations, [.. Methods]);
+        part.Primary = this;
+        Base ??= part.Base;
+        Fields = [.. Fields, .. part.Fields];
+        Interfaces = [.. Interfaces, .. part.Interfaces];
+        Traits = [.. Traits, .. part.Traits];
+        Annotations = [.. Annotations, .. part.Annotations];
+        foreach (var (name, method) in part.Methods)
+        {
+            Methods.TryAdd(name, method);
+        }
+    }
+
+    /// <summary>The class as its own place declares it.</summary>
+    internal void Restore()
+    {
+        Primary = this;
+        if (_own is { } own)
+        {
+            (Base, Interfaces, Traits, Fields, Annotations) = (own.Base, own.Interfaces, own.Traits, own.Fields, own.Annotations);
+            SetMethods(own.Methods);
+            _own = null;
+        }
+    }
+
+    /// <summary>Takes over what another reading of the same class found.</summary>
+    internal void Renew(CodeClass fresh, IEnumerable<KeyValuePair<string, CodeFunction>> methods)
+    {
+        _span = fresh.Span;
+        Fields = fresh.Fields;
+        Annotations = fresh.Annotations;
+        SetMethods(methods);
+    }
+
+    private void SetMethods(IEnumerable<KeyValuePair<string, CodeFunction>> methods)
+    {
+        KeyValuePair<string, CodeFunction>[] all = [.. methods];
+        Methods.Clear();
+        foreach (var (name, method) in all)
+        {
+            Methods[name] = method;
+        }
+    }
+
+    private sealed record OwnPart(
+        string? Base, IReadOnlyList<string> Interfaces, IReadOnlyList<string> Traits, IReadOnlyList<Field> Fields, IReadOnlyList<Annotation> Annotations,
+        IReadOnlyList<KeyValuePair<string, CodeFunction>> Methods);
 }
 
 /// <summary>A file after lowering; its syntax is not kept.</summary>
 public sealed class FileCode(SourceFile source)
 {
-    public SourceFile Source { get; } = source;
+    public SourceFile Source { get; internal set; } = source;
 
     public int Index { get; internal set; } = -1;
 
@@ -122,11 +227,24 @@ public sealed class FileCode(SourceFile source)
     /// <summary>Local names of imported bindings: module and the name there.</summary>
     public Dictionary<string, (string Module, string Name)> Imports { get; } = new(StringComparer.Ordinal);
 
-    public int NodeCount { get; init; }
+    public int NodeCount { get; internal set; }
 
-    public int OpaqueCount { get; init; }
+    public int OpaqueCount { get; internal set; }
 
-    public int ErrorCount { get; init; }
+    public int ErrorCount { get; internal set; }
 
-    public int CutCount { get; init; }
+    public int CutCount { get; internal set; }
+
+    /// <summary>Takes over what another reading of the same file found.</summary>
+    internal void Renew(FileCode fresh, IReadOnlyList<CodeFunction> functions)
+    {
+        Source = fresh.Source;
+        CellCount = fresh.CellCount;
+        NodeCount = fresh.NodeCount;
+        OpaqueCount = fresh.OpaqueCount;
+        ErrorCount = fresh.ErrorCount;
+        CutCount = fresh.CutCount;
+        Functions.Clear();
+        Functions.AddRange(functions);
+    }
 }

@@ -41,6 +41,7 @@ internal static class DeadEnds
     /// <summary>Removes the ordinary ways out of the blocks in which one of the calls stands; ways to handlers of exceptions stay.</summary>
     public static void Cut(CodeFunction function, IReadOnlyList<int> calls)
     {
+        function.NoteCuts(calls);
         foreach (var block in calls.Select(c => function.Blocks[function.BlockOf[c]]).Distinct())
         {
             var ordinary = Math.Min(block.Successors.Count, block.Condition >= 0 ? 2 : 1);

@@ -143,4 +143,6 @@ public sealed class BasicBlock(int index)
 
     /// <summary>It ends with a call that never comes back.</summary>
     public bool EndsHere { get; internal set; }
+
+    internal BasicBlock Copy() => (BasicBlock)MemberwiseClone();
 }

@@ -8,8 +8,8 @@ namespace Bellator.Core.Flow;
 /// <summary>Finds the functions that frameworks call, by what the facts say of their marks, classes and names.</summary>
 internal sealed class EntryPoints(ProgramCode program, FactBase facts)
 {
-    private readonly EntryFact?[] _known = new EntryFact?[program.Functions.Count];
-    private readonly bool[] _asked = new bool[program.Functions.Count];
+    private readonly EntryFact?[] _known = new EntryFact?[program.FunctionBound];
+    private readonly bool[] _asked = new bool[program.FunctionBound];
 
     /// <summary>What the framework is known to hand to the function, or null if no framework calls it.</summary>
     public EntryFact? Of(CodeFunction function)
@@ -32,9 +32,14 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
             return false;
         }
 
-        _known[function.Id] = facts.For(Languages.Family(function.File.Source.Language)).Entries.Find(e => e.Id == id);
+        _known[function.Id] = Named(function, id);
         return _known[function.Id] is not null;
     }
+
+    /// <summary>Whether the function would be known as an entry point after that is noted.</summary>
+    public bool WouldKnow(CodeFunction function, string id) => (Of(function) ?? Named(function, id)) is not null;
+
+    private EntryFact? Named(CodeFunction function, string id) => facts.For(Languages.Family(function.File.Source.Language)).Entries.Find(e => e.Id == id);
 
     private EntryFact? Find(CodeFunction function)
     {

@@ -144,6 +144,12 @@ public enum StoreKind
 
     /// <summary>A setting of a library, by its path.</summary>
     Library,
+
+    /// <summary>A constant of the program, by its name.</summary>
+    Constant,
+
+    /// <summary>What is known of a function, or of one of its parameters.</summary>
+    Function,
 }
 
 public sealed record OpenStore(StoreKey Key, Value Value, int Depth);
@@ -153,6 +159,16 @@ public sealed record InputCheck(string Part, string Name, Position Safe)
 {
     /// <summary>Stands for all that the route declares for its input.</summary>
     public static readonly InputCheck Declared = new("<declared>", "<all>", Position.All);
+}
+
+/// <summary>What is known of a function's request before it runs.</summary>
+/// <param name="Declared">What its routes declare.</param>
+/// <param name="Passed">What all of them have checked.</param>
+internal sealed record InputChecks(IReadOnlyList<InputCheck> Declared, IReadOnlyList<InputCheck> Passed)
+{
+    public static readonly InputChecks None = new([], []);
+
+    public bool SameAs(InputChecks other) => Declared.SequenceEqual(other.Declared) && Passed.SequenceEqual(other.Passed);
 }
 
 /// <summary>What callers need to know of a function.</summary>
@@ -186,6 +202,17 @@ public sealed class Summary
     public IReadOnlyList<FlowEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
 
     private FlowEvent[]? _openEvents;
+    private Summary? _face;
+
+    /// <summary>Stands for what others can see of the function: the same object as long as that is just the same.</summary>
+    internal object Face => _face ?? this;
+
+    /// <summary>This summary, looking to others as another one does that shows the same.</summary>
+    internal Summary WithFaceOf(Summary other)
+    {
+        _face = (Summary)other.Face;
+        return this;
+    }
 
     public bool SameAs(Summary other)
     {

@@ -87,7 +87,7 @@ internal sealed partial class FunctionFlow
             {
                 if (declared.Count > 0 || passed.Count > 0)
                 {
-                    _program.NoteInputChecks(function, (_function.Id, site.Index), declared, passed);
+                    _program.NoteInputChecks(function, (_function.Id, site.Index), new InputChecks(declared, passed));
                 }
 
                 var parameters = callback.Parameters;

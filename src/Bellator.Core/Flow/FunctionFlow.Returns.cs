@@ -12,7 +12,7 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        if (Get(value).Text is { } page && _program.Entries.Of(_function) is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
+        if (Get(value).Text is { } page && _program.EntryOf(_function) is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
         {
             _page = new PageState();
             WriteText(index, page.Alternatives[0]);

@@ -21,7 +21,7 @@ internal sealed partial class FunctionFlow
     private void AssumeChecked()
     {
         _guards.Assume(_program.InputChecksOf(_function).Passed.Select(ToTest));
-        if (_function.Class is { } owner && _program.Entries.Of(_function) is { RefusedBy.Count: > 0 } entry
+        if (_function.Class is { } owner && _program.EntryOf(_function) is { RefusedBy.Count: > 0 } entry
             && owner.Primary.Annotations.Any(a => entry.RefusedBy.Contains(CodeClass.ShortOf(a.Name))))
         {
             _guards.Assume(DeclaredMembers());

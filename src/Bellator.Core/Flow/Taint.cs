@@ -169,6 +169,20 @@ public sealed class Trace(StepKind kind, Location at, string note, Trace? previo
         return new Trace(kind, at, note, previous);
     }
 
+    /// <summary>The same steps in the same places.</summary>
+    internal static bool Same(Trace? left, Trace? right)
+    {
+        for (; !ReferenceEquals(left, right); left = left.Previous, right = right.Previous)
+        {
+            if (left is null || right is null || left.Length != right.Length || left.Kind != right.Kind || left.At != right.At || left.Note != right.Note || !Same(left.Inner, right.Inner))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
     /// <summary>The steps from first to last.</summary>
     public IReadOnlyList<Trace> Steps()
     {

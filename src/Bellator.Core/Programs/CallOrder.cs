@@ -13,28 +13,28 @@ public static class CallOrder
     /// <summary>The position of each function, by its number.</summary>
     public static int[] Of(ProgramCode program)
     {
-        var byName = new Dictionary<string, List<int>>(StringComparer.OrdinalIgnoreCase);
+        var byName = new Dictionary<string, List<CodeFunction>>(StringComparer.OrdinalIgnoreCase);
         foreach (var function in program.Functions)
         {
             if (function.Name.Length > 0 && function.Name[0] != '<')
             {
-                (byName.TryGetValue(function.Name, out var list) ? list : byName[function.Name] = []).Add(function.Id);
+                (byName.TryGetValue(function.Name, out var list) ? list : byName[function.Name] = []).Add(function);
             }
         }
 
-        var order = new int[program.Functions.Count];
+        var order = new int[program.FunctionBound];
         var seen = new bool[order.Length];
         var next = 0;
-        var stack = new Stack<(int Function, IEnumerator<int> Callees)>();
-        for (var start = 0; start < order.Length; start++)
+        var stack = new Stack<(int Function, IEnumerator<CodeFunction> Callees)>();
+        foreach (var start in program.Functions)
         {
-            if (seen[start])
+            if (seen[start.Id])
             {
                 continue;
             }
 
-            seen[start] = true;
-            stack.Push((start, Callees(program.Functions[start], byName).GetEnumerator()));
+            seen[start.Id] = true;
+            stack.Push((start.Id, Callees(start, byName).GetEnumerator()));
             while (stack.Count > 0)
             {
                 var (function, callees) = stack.Peek();
@@ -43,10 +43,10 @@ public static class CallOrder
                     stack.Pop();
                     order[function] = next++;
                 }
-                else if (!seen[callees.Current])
+                else if (!seen[callees.Current.Id])
                 {
-                    seen[callees.Current] = true;
-                    stack.Push((callees.Current, Callees(program.Functions[callees.Current], byName).GetEnumerator()));
+                    seen[callees.Current.Id] = true;
+                    stack.Push((callees.Current.Id, Callees(callees.Current, byName).GetEnumerator()));
                 }
             }
         }
@@ -54,13 +54,13 @@ public static class CallOrder
         return order;
     }
 
-    private static IEnumerable<int> Callees(CodeFunction function, Dictionary<string, List<int>> byName)
+    private static IEnumerable<CodeFunction> Callees(CodeFunction function, Dictionary<string, List<CodeFunction>> byName)
     {
         foreach (var instruction in function.Instructions)
         {
             if (instruction.Op == Op.Function)
             {
-                yield return function.File.Functions[instruction.A].Id;
+                yield return function.File.Functions[instruction.A];
             }
 
             var name = instruction.Op switch

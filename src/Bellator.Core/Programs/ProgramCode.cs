@@ -12,14 +12,26 @@ public sealed class ProgramCode
     private readonly Dictionary<string, List<CodeClass>> _classesByShortName = new(StringComparer.OrdinalIgnoreCase);
     private readonly System.Collections.Concurrent.ConcurrentDictionary<CodeClass, CodeClass?> _bases = new();
 
-    private ProgramCode(SourceTree tree, IReadOnlyList<FileCode> files, List<CodeFunction> functions, List<CodeClass> classes, int cellCount)
+    private ProgramCode(SourceTree tree, IReadOnlyList<FileCode> files, int functionBound, int cellCount)
     {
         Tree = tree;
         Files = files;
-        Functions = functions;
-        Classes = classes;
+        Functions = [.. files.SelectMany(f => f.Functions)];
+        Classes = [.. files.SelectMany(f => f.Classes)];
+        FunctionBound = functionBound;
         CellCount = cellCount;
+        foreach (var function in Functions)
+        {
+            function.Restore();
+        }
+
+        foreach (var type in Classes)
+        {
+            type.Restore();
+        }
+
         Modules = new ModuleIndex(files);
+        IndexNames();
     }
 
     public SourceTree Tree { get; }
@@ -27,7 +39,11 @@ public sealed class ProgramCode
     /// <summary>One for each file of the tree, in its order.</summary>
     public IReadOnlyList<FileCode> Files { get; }
 
+    /// <summary>In the order of the files, and as they stand in them.</summary>
     public IReadOnlyList<CodeFunction> Functions { get; }
+
+    /// <summary>The functions' numbers are below this. A program that was renewed has numbers that no function bears any more.</summary>
+    public int FunctionBound { get; }
 
     public IReadOnlyList<CodeClass> Classes { get; }
 
@@ -35,10 +51,11 @@ public sealed class ProgramCode
 
     public ModuleIndex Modules { get; }
 
+    /// <summary>Puts files together and numbers what is in them.</summary>
     public static ProgramCode Build(SourceTree tree, IReadOnlyList<FileCode> files)
     {
-        var functions = new List<CodeFunction>();
-        var classes = new List<CodeClass>();
+        var functions = 0;
+        var classes = 0;
         var cells = 0;
         for (var i = 0; i < files.Count; i++)
         {
@@ -46,22 +63,34 @@ public sealed class ProgramCode
             file.Index = i;
             file.FirstCell = cells;
             cells += file.CellCount;
-            foreach (var function in file.Functions)
-            {
-                function.Id = functions.Count;
-                functions.Add(function);
-            }
+            file.Functions.ForEach(f => f.Id = functions++);
+            file.Classes.ForEach(c => c.Id = classes++);
+        }
 
-            foreach (var type in file.Classes)
+        return new ProgramCode(tree, files, functions, cells);
+    }
+
+    /// <summary>The same program after some of its files were renewed; what stayed keeps its number.</summary>
+    /// <param name="files">All files, those that changed as they are read now; a renewed file takes its place here.</param>
+    /// <returns>Null if a file declares other things than before: then the program has to be put together anew.</returns>
+    public ProgramCode? Renewed(SourceTree tree, FileCode[] files)
+    {
+        var functions = FunctionBound;
+        var cells = CellCount;
+        for (var i = 0; i < files.Length; i++)
+        {
+            if (!ReferenceEquals(files[i], Files[i]))
             {
-                type.Id = classes.Count;
-                classes.Add(type);
+                if (!FileGraft.TryRenew(Files[i], files[i], ref functions, ref cells))
+                {
+                    return null;
+                }
+
+                files[i] = Files[i];
             }
         }
 
-        var program = new ProgramCode(tree, files, functions, classes, cells);
-        program.IndexNames();
-        return program;
+        return new ProgramCode(tree, files, functions, cells);
     }
 
     /// <summary>A function that is known everywhere by its name (PHP); of several, the one in the nearest folder.</summary>
@@ -245,19 +274,9 @@ public sealed class ProgramCode
         foreach (var group in Classes.Where(c => c.Name.Length > 0 && (LanguageRules.For(c.File.Source.Language).ReopensClasses || c.Annotations.Any(a => a.Name == "<partial>"))).GroupBy(c => (c.Name, c.File.Source.Language)))
         {
             var parts = group.ToList();
-            var first = parts[0];
             foreach (var part in parts.Skip(1))
             {
-                part.Primary = first;
-                first.Base ??= part.Base;
-                first.Fields = [.. first.Fields, .. part.Fields];
-                first.Interfaces = [.. first.Interfaces, .. part.Interfaces];
-                first.Traits = [.. first.Traits, .. part.Traits];
-                first.Annotations = [.. first.Annotations, .. part.Annotations];
-                foreach (var (name, method) in part.Methods)
-                {
-                    first.Methods.TryAdd(name, method);
-                }
+                parts[0].Join(part);
             }
         }
     }

@@ -1,0 +1,83 @@
+using Bellator.Core.Code;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>What a function does with what is known of the program while it is evaluated.</summary>
+internal enum VisitAct
+{
+    ReadSummary,
+    ReadParameter,
+    ReadStore,
+    ReadOwners,
+    ReadShared,
+    ReadConstant,
+    ReadIncluders,
+    ReadCalled,
+    ReadEntry,
+    ReadChecks,
+    ReadPlaces,
+
+    /// <summary>It reads what it has written itself in this visit.</summary>
+    ReadBack,
+
+    Store,
+    Inform,
+    Define,
+    Call,
+    Entry,
+    Checks,
+    Included,
+    Shown,
+}
+
+/// <summary>One step of a visit.</summary>
+/// <param name="Key">What is read or written.</param>
+/// <param name="Before">For a reading what was found; for a writing what was there.</param>
+/// <param name="Given">What is added.</param>
+/// <param name="After">What was there afterwards.</param>
+internal readonly record struct VisitStep(VisitAct Act, StoreKey Key, object? Before, object? Given = null, object? After = null);
+
+/// <summary>A visit of a function: where all that it read is the same again, so is all that it did.</summary>
+/// <param name="Cuts">Calls after which the function was cut off.</param>
+internal sealed record Visit(VisitStep[] Steps, Summary Result, IReadOnlyList<int> Cuts);
+
+/// <summary>
+/// The visits of all functions in one run over a program, for the next run over nearly the same program. Values in it are compared
+/// as objects: whatever is evaluated anew but comes out just the same takes the place of the old value.
+/// </summary>
+public sealed class VisitMemory
+{
+    private Dictionary<int, List<Visit>> _last = [];
+    private Dictionary<int, List<Visit>> _now = [];
+    private readonly HashSet<int> _renewed = [];
+
+    /// <summary>Visits that had to be evaluated in the last run, and those that were repeated.</summary>
+    public (int Evaluated, int Repeated) Figures { get; private set; }
+
+    /// <summary>Makes what the last run wrote down the past of the next.</summary>
+    /// <param name="renewed">Functions whose code is not what it was.</param>
+    public void Begin(IEnumerable<CodeFunction> renewed)
+    {
+        _last = _now;
+        _now = new Dictionary<int, List<Visit>>(_last.Count);
+        _renewed.Clear();
+        _renewed.UnionWith(renewed.Select(f => f.Id));
+        Figures = default;
+    }
+
+    /// <summary>Visits of the function that may hold again.</summary>
+    internal IReadOnlyList<Visit> Of(CodeFunction function) => _renewed.Contains(function.Id) ? [] : Past(function.Id);
+
+    /// <summary>Visits of the function as it is or was.</summary>
+    internal IReadOnlyList<Visit> Past(int function) => _last.TryGetValue(function, out var visits) ? visits : [];
+
+    internal void Add(int function, Visit visit, bool isRepeated)
+    {
+        Figures = isRepeated ? (Figures.Evaluated, Figures.Repeated + 1) : (Figures.Evaluated + 1, Figures.Repeated);
+        var visits = _now.TryGetValue(function, out var known) ? known : _now[function] = [];
+        if (!visits.Contains(visit))
+        {
+            visits.Add(visit);
+        }
+    }
+}
