@@ -46,7 +46,21 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
     /// <summary>For witnesses in SQL.</summary>
     internal Application.StatementShapes Shapes { get; } = new();
 
+    private readonly Dictionary<Type, object> _kept = [];
+
     public void Dispose() => Shapes.Dispose();
+
+    /// <summary>Something that several checks read, made once.</summary>
+    internal T Kept<T>(Func<T> make)
+        where T : class
+    {
+        if (!_kept.TryGetValue(typeof(T), out var known))
+        {
+            _kept[typeof(T)] = known = make();
+        }
+
+        return (T)known;
+    }
 
     public ProgramCode Program { get; } = program;
 

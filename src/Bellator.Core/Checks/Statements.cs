@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Bellator.Core.Application;
 using Bellator.Core.Flow;
 
@@ -9,7 +10,12 @@ internal sealed record ColumnUse(FlowEvent Event, SqlStatement Statement, SqlSlo
 /// <summary>Reads the statements that reach the database.</summary>
 internal static class Statements
 {
-    public static IEnumerable<SqlStatement> Of(Value text)
+    /// <summary>Several checks read the same texts, and an audit that is repeated mostly meets those of the last one.</summary>
+    private static readonly ConditionalWeakTable<Value, IReadOnlyList<SqlStatement>> Read = [];
+
+    public static IReadOnlyList<SqlStatement> Of(Value text) => Read.GetValue(text, static t => [.. Parse(t)]);
+
+    private static IEnumerable<SqlStatement> Parse(Value text)
     {
         if (text.Text is not null)
         {
@@ -29,7 +35,9 @@ internal static class Statements
         text.Text is not null && Of(text).Any(s => s.Verb is "SELECT" or "INSERT" or "UPDATE" or "DELETE" or "SET" or "ALTER" or "CREATE" or "GRANT" or "REPLACE");
 
     /// <summary>Every value of every statement with what it carries.</summary>
-    public static IEnumerable<ColumnUse> Uses(CheckContext context)
+    public static IReadOnlyList<ColumnUse> Uses(CheckContext context) => context.Kept<IReadOnlyList<ColumnUse>>(() => [.. FindUses(context)]);
+
+    private static IEnumerable<ColumnUse> FindUses(CheckContext context)
     {
         foreach (var happening in context.EventsOf(EventKind.Query, EventKind.Run))
         {

@@ -180,7 +180,7 @@ public sealed partial class ProgramFlow
         VisitAct.ReadSummary => ReferenceEquals(_summaries[step.Key.Owner]?.Face, step.Before),
         VisitAct.ReadParameter => ReferenceEquals(_parameters[step.Key.Owner][Index(step.Key)], step.Before),
         VisitAct.ReadStore or VisitAct.ReadShared => ReferenceEquals(_stores.GetValueOrDefault(step.Key), step.Before),
-        VisitAct.ReadOwners => OwnersOf(step.Key.Owner, step.Key.Name).AsSpan().SequenceEqual((int[])step.Before!),
+        VisitAct.ReadOwners => HasOwners(step.Key.Owner, step.Key.Name, (int[])step.Before!),
         VisitAct.ReadConstant => ReferenceEquals(_constants.GetValueOrDefault(step.Key.Name), step.Before),
         VisitAct.ReadIncluders => PagesWith(step.Key.Owner).SequenceEqual((int[])step.Before!),
         VisitAct.ReadCalled => _called[step.Key.Owner] == step.Before is not null,

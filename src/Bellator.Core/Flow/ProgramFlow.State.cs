@@ -250,8 +250,26 @@ public sealed partial class ProgramFlow
     }
 
     /// <summary>The files whose variable of the name a file sees; of all files for -1.</summary>
-    private int[] OwnersOf(int file, string name) =>
-        _sharedIn.TryGetValue(name, out var files) ? [.. file < 0 ? files : files.Where(f => f == file || Program.Modules.AreRelated(file, f))] : [];
+    private int[] OwnersOf(int file, string name) => _sharedIn.TryGetValue(name, out var files) ? [.. files.Where(f => Sees(file, f))] : [];
+
+    private bool HasOwners(int file, string name, int[] owners)
+    {
+        var count = 0;
+        if (_sharedIn.TryGetValue(name, out var files))
+        {
+            foreach (var owner in files)
+            {
+                if (Sees(file, owner) && (count == owners.Length || owners[count++] != owner))
+                {
+                    return false;
+                }
+            }
+        }
+
+        return count == owners.Length;
+    }
+
+    private bool Sees(int file, int owner) => file < 0 || owner == file || Program.Modules.AreRelated(file, owner);
 
     internal void DefineConstant(string name, Value value)
     {

@@ -13,8 +13,8 @@ internal static class StoppingCalls
 
     public static void Cut(ProgramCode program, FactBase facts)
     {
-        var stops = new HashSet<int>();
-        var open = program.Functions.Where(f => !DeadEnds.NeverReturns(f) || !stops.Add(f.Id)).ToList();
+        var stops = new Stopping();
+        var open = program.Functions.Where(f => !DeadEnds.NeverReturns(f) || !stops.Add(f)).ToList();
         for (var round = 0; round < Rounds; round++)
         {
             var before = stops.Count;
@@ -24,7 +24,7 @@ internal static class StoppingCalls
                 List<int>? calls = null;
                 for (var i = 0; i < function.Instructions.Length; i++)
                 {
-                    if (Stops(program, language, function, i, stops) && !function.Blocks[function.BlockOf[i]].EndsHere)
+                    if (function.Instructions[i].Op is Op.Call or Op.CallMethod && stops.After(program, language, function, i) && !function.Blocks[function.BlockOf[i]].EndsHere)
                     {
                         (calls ??= []).Add(i);
                     }
@@ -35,7 +35,7 @@ internal static class StoppingCalls
                     DeadEnds.Cut(function, calls);
                     if (DeadEnds.NeverReturns(function))
                     {
-                        stops.Add(function.Id);
+                        stops.Add(function);
                     }
                 }
             }
@@ -47,24 +47,34 @@ internal static class StoppingCalls
         }
     }
 
-    private static bool Stops(ProgramCode program, LanguageFacts facts, CodeFunction function, int index, HashSet<int> stops)
+    /// <summary>The functions of the program that never come back. Most calls are told from theirs by the name alone.</summary>
+    private sealed class Stopping
     {
-        ref readonly var instruction = ref function.Instructions[index];
-        switch (instruction.Op)
-        {
-            case Op.Call:
-                var callee = function.Instructions[instruction.A];
-                if (callee.Op == Op.Function)
-                {
-                    return stops.Contains(function.File.Functions[callee.A].Id);
-                }
+        private readonly HashSet<CodeFunction> _functions = [];
+        private readonly HashSet<string> _names = new(StringComparer.OrdinalIgnoreCase);
 
-                return callee is { Op: Op.Global, Text: { } name }
-                    && (facts.Call(name) is { Stops: true } || (stops.Count > 0 && program.FindFunction(name, function.File) is { } called && stops.Contains(called.Id)));
-            case Op.CallMethod when stops.Count > 0 && function.Instructions[instruction.A].Op == Op.This && function.Class is not null:
-                return program.FindMethod(function.Class, instruction.Text!) is { } method && stops.Contains(method.Id);
-            default:
-                return false;
+        public int Count => _functions.Count;
+
+        public bool Add(CodeFunction function)
+        {
+            _names.Add(CodeClass.ShortOf(function.Name));
+            return _functions.Add(function);
+        }
+
+        /// <summary>Whether nothing comes after a call.</summary>
+        public bool After(ProgramCode program, LanguageFacts facts, CodeFunction function, int index)
+        {
+            ref readonly var instruction = ref function.Instructions[index];
+            ref readonly var called = ref function.Instructions[instruction.A];
+            if (instruction.Op == Op.CallMethod)
+            {
+                return called.Op == Op.This && function.Class is not null && _names.Contains(instruction.Text!)
+                    && program.FindMethod(function.Class, instruction.Text!) is { } method && _functions.Contains(method);
+            }
+
+            return called.Op == Op.Function
+                ? _functions.Contains(function.File.Functions[called.A])
+                : called is { Op: Op.Global, Text: { } name } && (facts.Call(name) is { Stops: true } || (_names.Contains(CodeClass.ShortOf(name)) && program.FindFunction(name, function.File) is { } found && _functions.Contains(found)));
         }
     }
 }
