@@ -8,7 +8,7 @@ using Bellator.Core.Sources;
 
 namespace Bellator.Cli;
 
-internal sealed record AuditRequest(string Path, string? Sarif, string? Json, string? Areas, string? Facts, int Threads, string FailOn, bool Tests, bool Quiet);
+internal sealed record AuditRequest(string Path, string? Sarif, string? Json, string? Areas, string? Facts, int Threads, string FailOn, bool Tests, bool Quiet, bool Watch);
 
 /// <summary><c>bellator audit</c>.</summary>
 internal static class AuditCommand
@@ -34,22 +34,45 @@ internal static class AuditCommand
             Threads = request.Threads,
             Facts = request.Facts is null ? FactBase.Shipped : FactBase.Load(request.Facts),
         };
-        var tree = SourceLoader.Load(request.Path, SourceLimits.Default with { IncludeTests = request.Tests }, cancel);
-        using var progress = new ProgressLine(request.Quiet);
-        var result = Audit.Run(tree, options, progress.Show, cancel);
-        progress.Clear();
-        var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
-        Write(request.Sarif, () => SarifReport.Write(result, version));
-        Write(request.Json, () => JsonReport.Write(result, version));
-        if (!request.Quiet)
+        if (request.Watch && !Directory.Exists(request.Path))
         {
-            SummaryReport.Write(result, Console.Out);
+            throw new UsageException("--watch takes a folder");
+        }
+
+        var limits = SourceLimits.Default with { IncludeTests = request.Tests };
+        options = options with { Memory = request.Watch ? new AuditMemory() : null };
+        var result = Audited();
+        if (request.Watch)
+        {
+            new AuditWatch(request.Path, Console.Out).Run(result, Audited, cancel);
+            return CommandLine.Done;
         }
 
         var threshold = Array.IndexOf(Severities, request.FailOn);
         return threshold > 0 && result.Findings.Any(f => Array.IndexOf(Severities, Cvss31.Rating(f.Score)) >= threshold)
             ? CommandLine.ThresholdReached
             : CommandLine.Done;
+
+        AuditResult Audited()
+        {
+            var tree = SourceLoader.Load(request.Path, limits, cancel);
+            using var progress = new ProgressLine(request.Quiet);
+            var result = Audit.Run(tree, options, progress.Show, cancel);
+            progress.Clear();
+            Report(request, result);
+            return result;
+        }
+    }
+
+    private static void Report(AuditRequest request, AuditResult result)
+    {
+        var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
+        Write(request.Sarif, () => SarifReport.Write(result, version));
+        Write(request.Json, () => JsonReport.Write(result, version));
+        if (!request.Quiet && !request.Watch)
+        {
+            SummaryReport.Write(result, Console.Out);
+        }
     }
 
     private static void Write(string? path, Func<string> content)

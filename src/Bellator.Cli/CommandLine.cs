@@ -43,7 +43,8 @@ internal static class CommandLine
         failOn.AcceptOnlyFromAmong("none", "low", "medium", "high", "critical");
         var tests = new Option<bool>("--tests") { Description = "Audit test code too" };
         var quiet = new Option<bool>("--quiet") { Description = "No summary and no progress" };
-        var command = new Command("audit", "Audit a folder, archive or file") { path, sarif, json, area, facts, threads, failOn, tests, quiet };
+        var watch = new Option<bool>("--watch") { Description = "Go on auditing whenever a file in the folder changes, and say what is new and what is gone; Ctrl-C ends" };
+        var command = new Command("audit", "Audit a folder, archive or file") { path, sarif, json, area, facts, threads, failOn, tests, quiet, watch };
         command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => AuditCommand.Run(
             new AuditRequest(
                 parsed.GetValue(path)!,
@@ -54,7 +55,8 @@ internal static class CommandLine
                 parsed.GetValue(threads),
                 parsed.GetValue(failOn)!,
                 parsed.GetValue(tests),
-                parsed.GetValue(quiet)),
+                parsed.GetValue(quiet),
+                parsed.GetValue(watch)),
             cancel))));
         return command;
     }

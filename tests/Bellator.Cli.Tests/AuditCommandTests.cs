@@ -45,7 +45,43 @@ public sealed class AuditCommandTests : IDisposable
     public async Task Only_the_areas_asked_for_are_checked() =>
         Assert.DoesNotContain("injection", (await RunAsync("audit", _folder, "--area", "passwords")).Output, StringComparison.Ordinal);
 
+    [Fact]
+    public async Task A_watched_folder_is_audited_again_when_a_file_changes()
+    {
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "bellator.dll"), "audit", _folder, "--watch"]) { RedirectStandardOutput = true };
+        using var process = Process.Start(start)!;
+        try
+        {
+            await UntilAsync(process, "Watching");
+            await File.WriteAllTextAsync(Path.Combine(_folder, "page.php"), "<?php\n$db = new mysqli('h', 'app', getenv('PW'));\necho $_GET['a'];\n");
+            var said = await UntilAsync(process, "1 new, 1 gone, 1 in all");
+            Assert.Contains(said, l => l.StartsWith('-') && l.EndsWith("injection/sql", StringComparison.Ordinal));
+            Assert.Contains(said, l => l.StartsWith('+') && l.EndsWith("injection/page-output", StringComparison.Ordinal));
+        }
+        finally
+        {
+            process.Kill();
+        }
+    }
+
+    private static async Task<List<string>> UntilAsync(Process process, string wanted)
+    {
+        using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(60));
+        var lines = new List<string>();
+        while (await process.StandardOutput.ReadLineAsync(limit.Token) is { } line)
+        {
+            lines.Add(line);
+            if (line.Contains(wanted, StringComparison.Ordinal))
+            {
+                return lines;
+            }
+        }
+
+        throw new InvalidOperationException($"“{wanted}” was never said: {string.Join('\n', lines)}");
+    }
+
     [Theory]
+    [InlineData("--watch takes a folder", "audit", "page.php", "--watch")]
     [InlineData("no such file or folder", "audit", "/nonexistent/x")]
     [InlineData("there is no area", "audit", ".", "--area", "gardening")]
     [InlineData("no such folder of facts", "audit", ".", "--facts", "/nonexistent")]

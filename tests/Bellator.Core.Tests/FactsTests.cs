@@ -52,7 +52,7 @@ public sealed class FactsTests : IDisposable
             UseXmlDocumentation = false,
         };
         var schema = NJsonSchema.JsonSchema.FromType<FactsFile>(settings).ToJson().ReplaceLineEndings("\n") + "\n";
-        var path = Path.Combine(OwnSourceTests.ProjectFolder(), "docs", "facts.schema.json");
+        var path = Path.Combine(Folders.Home, "docs", "facts.schema.json");
         if (Environment.GetEnvironmentVariable("BELLATOR_REFRESH") is not null)
         {
             File.WriteAllText(path, schema);

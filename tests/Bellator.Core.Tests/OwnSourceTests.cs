@@ -9,21 +9,10 @@ public sealed class OwnSourceTests
     [Fact]
     public void Our_own_source_is_clean()
     {
-        var tree = SourceLoader.Load(Path.Combine(ProjectFolder(), "src"), SourceLimits.Default);
+        var tree = SourceLoader.Load(Path.Combine(Folders.Home, "src"), SourceLimits.Default);
         var result = Audit.Run(tree, new AuditOptions());
         Assert.True(result.Figures.Lines > 10_000);
         Assert.Empty(result.Findings.Select(f => $"{f.CheckId} {f.Path}:{f.Region.StartLine} {f.Message}"));
         Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Audit.UnreadNote, StringComparison.Ordinal));
-    }
-
-    internal static string ProjectFolder()
-    {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (folder is not null && !File.Exists(Path.Combine(folder.FullName, "Bellator.slnx")))
-        {
-            folder = folder.Parent;
-        }
-
-        return folder?.FullName ?? throw new InvalidOperationException("the project's folder was not found");
     }
 }

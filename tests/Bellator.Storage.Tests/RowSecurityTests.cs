@@ -8,8 +8,12 @@ using Npgsql;
 namespace Bellator.Storage.Tests;
 
 /// <summary>Row security, storing and running, against the real PostgreSQL.</summary>
-public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCluster>
+public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCluster>, IDisposable
 {
+    private readonly KeptAudits _kept = new(TimeProvider.System);
+
+    public void Dispose() => _kept.Dispose();
+
     private static readonly SourceTree Weak = new(
         "weak",
         [new SourceFile("a.php", "<?php\nmysqli_query($c, 'SELECT * FROM t WHERE a = ' . $_GET['a']);\n"u8.ToArray(), Language.Php)],
@@ -98,7 +102,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     {
         var mine = await AccountAsync();
         var (review, _, run) = await ReviewAsync(mine);
-        var worker = new RunWorker(cluster.Database);
+        var worker = new RunWorker(cluster.Database, _kept);
         await worker.RunAsync(run, CancellationToken.None);
         await using (var connection = await cluster.Database.Worker.OpenConnectionAsync())
         {
@@ -123,7 +127,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
             await Sql.Command(connection, "UPDATE run SET state = 'running', attempts = 3, heartbeat_at = now() - interval '1 hour' WHERE id = $1", run).RunAsync();
         }
 
-        await new RunWorker(cluster.Database).MarkInterruptedAsync(TimeSpan.FromMinutes(2));
+        await new RunWorker(cluster.Database, _kept).MarkInterruptedAsync(TimeSpan.FromMinutes(2));
         await using var scope = await cluster.Database.OpenAsAsync(mine);
         Assert.Equal("interrupted", (await new RunTable(scope).FindAsync(review, run))!.State);
         Assert.Single(await new SnapshotTable(scope).ListAsync(review));
@@ -140,7 +144,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
             await scope.CommitAsync();
         }
 
-        await new RunWorker(cluster.Database).RunAsync(run, CancellationToken.None);
+        await new RunWorker(cluster.Database, _kept).RunAsync(run, CancellationToken.None);
         await using var after = await cluster.Database.OpenAsAsync(mine);
         Assert.Equal("cancelled", (await new RunTable(after).FindAsync(review, run))!.State);
     }
@@ -150,7 +154,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     {
         var mine = await AccountAsync();
         var (review, snapshot, run) = await ReviewAsync(mine);
-        var worker = new RunWorker(cluster.Database);
+        var worker = new RunWorker(cluster.Database, _kept);
         await worker.RunAsync(run, CancellationToken.None);
         Guid second;
         await using (var scope = await cluster.Database.OpenAsAsync(mine))

@@ -61,7 +61,7 @@ public static class Audit
         var read = ReadFiles(tree, options, kept, progress, cancel);
         notes.AddRange(read.SelectMany(f => f.Notes));
         var parseTime = watch.Elapsed;
-        var known = read.Count(f => kept?.Find(f.Source) is not null);
+        var reused = kept is null ? 0 : read.Count(kept.Has);
         var program = kept?.Build(tree, read) ?? ProgramCode.Build(tree, [.. read.Select(f => f.Code)]);
         var files = program.Files;
         var flow = new ProgramFlow(program, options.Facts, kept?.Visits) { FunctionLimit = options.FunctionLimit };
@@ -96,7 +96,7 @@ public static class Audit
         if (options.Memory is { } memory)
         {
             memory.Put(kept!);
-            memory.Reused = (known, kept!.Visits.Figures.Repeated);
+            memory.Reused = (reused, kept!.Visits.Figures.Repeated);
             memory.Visits = kept.Visits.Figures.Repeated + kept.Visits.Figures.Evaluated;
         }
 

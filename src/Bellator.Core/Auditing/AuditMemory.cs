@@ -51,6 +51,8 @@ public sealed class AuditMemory
         public ReadFile? Find(SourceFile file) =>
             _files.TryGetValue(file.Path, out var known) && known.Source.Language == file.Language && known.Source.Content.AsSpan().SequenceEqual(file.Content) ? known : null;
 
+        public bool Has(ReadFile file) => _files.TryGetValue(file.Source.Path, out var known) && ReferenceEquals(known, file);
+
         /// <summary>Puts the program together, out of the last one where that is possible.</summary>
         public ProgramCode Build(SourceTree tree, ReadFile[] files)
         {

@@ -18,13 +18,7 @@ public static class SummaryReport
             }
 
             output.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{char.ToUpperInvariant(area[0])}{area[1..]} ({findings.Count})"));
-            foreach (var finding in findings)
-            {
-                output.WriteLine(string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"  {finding.Score,4:0.0}  {Printable(finding.Path)}:{finding.Region.StartLine}  {finding.Certainty.ToString().ToLowerInvariant()}  {finding.CheckId}"));
-                output.WriteLine("        " + Printable(finding.Message));
-            }
+            findings.ForEach(f => Write(f, output));
 
             output.WriteLine();
         }
@@ -39,6 +33,16 @@ public static class SummaryReport
                 CultureInfo.InvariantCulture,
                 $"Not understood: {100.0 * figures.OpaqueNodes / figures.Nodes:0.###} % of the code ({figures.OpaqueNodes} nodes); {figures.ParseErrors} places did not parse."));
         }
+    }
+
+    /// <summary>Two lines on one finding.</summary>
+    /// <param name="sign">Stands before it.</param>
+    public static void Write(ReportedFinding finding, TextWriter output, char sign = ' ')
+    {
+        output.WriteLine(string.Create(
+            CultureInfo.InvariantCulture,
+            $"{sign} {finding.Score,4:0.0}  {Printable(finding.Path)}:{finding.Region.StartLine}  {finding.Certainty.ToString().ToLowerInvariant()}  {finding.CheckId}"));
+        output.WriteLine("        " + Printable(finding.Message));
     }
 
     /// <summary>Names come from audited material: nothing in them may steer the terminal.</summary>

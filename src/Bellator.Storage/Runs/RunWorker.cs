@@ -12,14 +12,14 @@ namespace Bellator.Storage.Runs;
 /// Carries out audit runs under the worker's role. A run may be begun again after its process was killed: findings are written in one
 /// transaction at the end, so there is never half a result.
 /// </summary>
-public sealed class RunWorker(Database database)
+public sealed class RunWorker(Database database, KeptAudits kept)
 {
     private const int MaxAttempts = 3;
     private static readonly TimeSpan ProgressInterval = TimeSpan.FromMilliseconds(300);
 
     public async Task RunAsync(Guid run, CancellationToken cancel)
     {
-        if (await BeginAsync(run, cancel) is not { } snapshot)
+        if (await BeginAsync(run, cancel) is not var (snapshot, review))
         {
             return;
         }
@@ -29,7 +29,9 @@ public sealed class RunWorker(Database database)
         {
             var tree = await LoadAsync(snapshot, stop.Token);
             using var progress = new ProgressWriter(database, run, stop);
-            var result = await Task.Factory.StartNew(() => Audit.Run(tree, new AuditOptions(), progress.Note, stop.Token), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            var memory = kept.Take(review);
+            var result = await Task.Factory.StartNew(() => Audit.Run(tree, new AuditOptions { Memory = memory }, progress.Note, stop.Token), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            kept.Put(review, memory, tree);
             if (database.ScratchConnection is { } scratch)
             {
                 result = result with { Findings = await new StatementReplay(scratch).ReplayAsync(result.Findings, result.Schema, stop.Token) };
@@ -64,7 +66,7 @@ public sealed class RunWorker(Database database)
             MaxAttempts).RunAsync(cancel);
     }
 
-    private async Task<Guid?> BeginAsync(Guid run, CancellationToken cancel)
+    private async Task<(Guid Snapshot, Guid Review)?> BeginAsync(Guid run, CancellationToken cancel)
     {
         await using var connection = await database.Worker.OpenConnectionAsync(cancel);
         await Sql.Command(connection, "UPDATE run SET state = 'interrupted', finished_at = now() WHERE id = $1 AND state = 'running' AND attempts >= $2", run, MaxAttempts).RunAsync(cancel);
@@ -72,9 +74,9 @@ public sealed class RunWorker(Database database)
             connection,
             """
             UPDATE run SET state = 'running', stage = 'reading', started_at = now(), heartbeat_at = now(), attempts = attempts + 1, share = 0
-            WHERE id = $1 AND state IN ('queued', 'running') AND NOT cancel_requested RETURNING snapshot_id
+            WHERE id = $1 AND state IN ('queued', 'running') AND NOT cancel_requested RETURNING snapshot_id, review_id
             """,
-            run).FirstAsync(r => (Guid?)r.GetGuid(0), cancel);
+            run).FirstAsync(r => ((Guid, Guid)?)(r.GetGuid(0), r.GetGuid(1)), cancel);
     }
 
     private async Task<SourceTree> LoadAsync(Guid snapshot, CancellationToken cancel)

@@ -21,6 +21,8 @@ public static class JobSetup
     /// <param name="works">True if this process also carries out jobs.</param>
     public static IServiceCollection AddAuditJobs(this IServiceCollection services, string connection, bool works)
     {
+        services.AddSingleton(TimeProvider.System);
+        services.AddSingleton<KeptAudits>();
         services.AddSingleton<RunWorker>();
         services.AddHangfire(options => options
             .UseSimpleAssemblyNameTypeSerializer()

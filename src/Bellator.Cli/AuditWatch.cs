@@ -1,0 +1,77 @@
+using System.Diagnostics;
+using System.Globalization;
+using Bellator.Core.Auditing;
+using Bellator.Core.Reports;
+using Bellator.Core.Sources;
+
+namespace Bellator.Cli;
+
+/// <summary>Audits a folder again whenever something in it changes, and says what that changed in the findings.</summary>
+internal sealed class AuditWatch(string folder, TextWriter output)
+{
+    /// <summary>Editors write a file in several steps: the audit waits until it is quiet.</summary>
+    private static readonly TimeSpan Quiet = TimeSpan.FromMilliseconds(200);
+
+    /// <param name="audit">Makes a new audit and its reports.</param>
+    /// <param name="cancel">Ends it.</param>
+    public void Run(AuditResult first, Func<AuditResult> audit, CancellationToken cancel)
+    {
+        SummaryReport.Write(first, output);
+        using var changed = new SemaphoreSlim(0);
+        using var watcher = new FileSystemWatcher(folder) { IncludeSubdirectories = true, NotifyFilter = NotifyFilters.FileName | NotifyFilters.DirectoryName | NotifyFilters.LastWrite | NotifyFilters.Size };
+        void Note() => changed.Release();
+        watcher.Changed += (_, _) => Note();
+        watcher.Created += (_, _) => Note();
+        watcher.Deleted += (_, _) => Note();
+        watcher.Renamed += (_, _) => Note();
+
+        // More changes than the system keeps count of are changes too.
+        watcher.Error += (_, _) => Note();
+        watcher.EnableRaisingEvents = true;
+        output.WriteLine($"Watching {folder}; Ctrl-C ends.");
+        output.Flush();
+        var last = first;
+        try
+        {
+            while (true)
+            {
+                changed.Wait(cancel);
+                while (changed.Wait(Quiet, cancel))
+                {
+                }
+
+                last = Again(last, audit);
+            }
+        }
+        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        {
+            // Being told to stop is the way it ends.
+        }
+    }
+
+    private AuditResult Again(AuditResult last, Func<AuditResult> audit)
+    {
+        var watch = Stopwatch.StartNew();
+        AuditResult result;
+        try
+        {
+            result = audit();
+        }
+        catch (SourceException e)
+        {
+            output.WriteLine("bellator: " + e.Message);
+            output.Flush();
+            return last;
+        }
+
+        var before = last.Findings.Select(f => f.Fingerprint).ToHashSet(StringComparer.Ordinal);
+        var now = result.Findings.Select(f => f.Fingerprint).ToHashSet(StringComparer.Ordinal);
+        var gone = last.Findings.Where(f => !now.Contains(f.Fingerprint)).ToList();
+        var fresh = result.Findings.Where(f => !before.Contains(f.Fingerprint)).ToList();
+        gone.ForEach(f => SummaryReport.Write(f, output, '-'));
+        fresh.ForEach(f => SummaryReport.Write(f, output, '+'));
+        output.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{DateTime.Now:HH:mm:ss}  {fresh.Count} new, {gone.Count} gone, {result.Findings.Count} in all; {watch.Elapsed.TotalSeconds:0.0} s."));
+        output.Flush();
+        return result;
+    }
+}
