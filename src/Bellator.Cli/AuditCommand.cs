@@ -75,7 +75,7 @@ internal static class AuditCommand
         }
     }
 
-    private static void Write(string? path, Func<string> content)
+    public static void Write(string? path, Func<string> content)
     {
         if (path is null)
         {

@@ -15,7 +15,7 @@ internal static class CommandLine
 
     public static int Run(string[] args)
     {
-        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine() };
+        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), HashCommandLine() };
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
@@ -24,7 +24,7 @@ internal static class CommandLine
                 Console.Error.WriteLine("bellator: " + error.Message);
             }
 
-            Console.Error.WriteLine("Try: bellator audit --help");
+            Console.Error.WriteLine($"Try: bellator {(args is ["hash", ..] ? "hash" : "audit")} --help");
             return BadInput;
         }
 
@@ -59,6 +59,37 @@ internal static class CommandLine
                 parsed.GetValue(watch)),
             cancel))));
         return command;
+    }
+
+    private static Command HashCommandLine()
+    {
+        var value = new Argument<string>("VALUE") { Description = "A stored value; - reads one a line from standard input" };
+        var identify = new Command("identify", "Say what a stored password is, how sure that is, and how it is rated") { value };
+        identify.SetAction((parsed, _) => Task.FromResult(Guarded(() => HashCommand.Identify(parsed.GetValue(value)!))));
+
+        var against = new Argument<string>("VALUE") { Description = "A stored value" };
+        var verify = new Command("verify", "Say whether a password, read from standard input, belongs to a stored value (exit 0 yes, 1 no, 2 cannot tell)") { against };
+        verify.SetAction((parsed, _) => Task.FromResult(Guarded(() => HashCommand.Verify(parsed.GetValue(against)!))));
+
+        var path = new Argument<string>("FILE") { Description = "A CSV file of the user table, or one stored value a line; - for standard input" };
+        var column = new Option<string?>("--column") { Description = "The column with the stored passwords; found by its name otherwise", HelpName = "NAME" };
+        var owner = new Option<string?>("--owner") { Description = "The column that tells people apart", HelpName = "NAME" };
+        var search = new Option<int>("--search") { Description = "Try common passwords for this many seconds", HelpName = "SECONDS" };
+        var json = new Option<string?>("--json") { Description = "Write a JSON report to this file", HelpName = "FILE" };
+        var csv = new Option<string?>("--csv") { Description = "Write a CSV report to this file", HelpName = "FILE" };
+        var show = new Option<bool>("--show") { Description = "Show stored values and found passwords; they are masked otherwise" };
+        var rate = new Command("rate", "Say what a table of stored passwords holds") { path, column, owner, search, json, csv, show };
+        rate.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => HashCommand.Rate(
+            new RateRequest(
+                parsed.GetValue(path)!,
+                parsed.GetValue(column),
+                parsed.GetValue(owner),
+                parsed.GetValue(search),
+                parsed.GetValue(json),
+                parsed.GetValue(csv),
+                parsed.GetValue(show)),
+            cancel))));
+        return new Command("hash", "Stored passwords: what they are and what they are worth") { identify, verify, rate };
     }
 
     private static int Guarded(Func<int> action)

@@ -97,14 +97,5 @@ public sealed class AuditCommandTests : IDisposable
         Assert.DoesNotContain("   at ", errors, StringComparison.Ordinal);
     }
 
-    private async Task<(int Code, string Output, string Errors)> RunAsync(params string[] arguments)
-    {
-        var dll = Path.Combine(AppContext.BaseDirectory, "bellator.dll");
-        var start = new ProcessStartInfo("dotnet", [dll, .. arguments]) { RedirectStandardOutput = true, RedirectStandardError = true, WorkingDirectory = _folder };
-        using var process = Process.Start(start)!;
-        var output = process.StandardOutput.ReadToEndAsync();
-        var errors = process.StandardError.ReadToEndAsync();
-        await process.WaitForExitAsync();
-        return (process.ExitCode, await output, await errors);
-    }
+    private Task<(int Code, string Output, string Errors)> RunAsync(params string[] arguments) => CommandRun.RunAsync(_folder, null, arguments);
 }

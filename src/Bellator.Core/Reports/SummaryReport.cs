@@ -46,5 +46,5 @@ public static class SummaryReport
     }
 
     /// <summary>Names come from audited material: nothing in them may steer the terminal.</summary>
-    private static string Printable(string text) => string.Concat(text.Select(c => char.IsControl(c) ? '?' : c));
+    public static string Printable(string text) => string.Concat(text.Select(c => char.IsControl(c) ? '?' : c));
 }
