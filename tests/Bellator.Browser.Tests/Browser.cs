@@ -79,6 +79,22 @@ public sealed class BrowserFixture : IAsyncLifetime
         WaitForText("h1", "Reviews");
     }
 
+    /// <summary>Clicks what may lie below the window's edge.</summary>
+    public void Press(string css)
+    {
+        var element = Find(css);
+        Driver.ExecuteScript("arguments[0].scrollIntoView({ block: 'center', behavior: 'instant' })", element);
+        element.Click();
+    }
+
+    /// <summary>Hands the demo's table of members to the bench of the passwords stage.</summary>
+    public void OpenMembers()
+    {
+        Find("h1");
+        Driver.FindElement(By.Id("table")).SendKeys(Path.Combine(TestCluster.ProjectFolder(), "samples", "fernhollow", "members.csv"));
+        Find("svg.schemes");
+    }
+
     /// <summary>What the browser complained about since the last call, refusals of the content policy included.</summary>
     public IReadOnlyList<string> Complaints() =>
         [.. Driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level >= LogLevel.Warning).Select(l => l.Message)];

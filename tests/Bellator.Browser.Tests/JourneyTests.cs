@@ -77,6 +77,33 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='mended']")).Selected);
     }
 
+    [Fact]
+    public async Task Stored_passwords_are_looked_at_searched_and_verified()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Go($"/reviews/{review}/passwords");
+        browser.OpenMembers();
+        browser.WaitForText("#result h2", "200 stored values, 7 ways of keeping them");
+        Assert.Equal(200, browser.Driver.FindElements(By.CssSelector("svg.schemes .person")).Count);
+        Assert.DoesNotContain("123456", browser.Find("#result").Text, StringComparison.Ordinal);
+        var before = browser.Find("tr.unfit .time").Text;
+        browser.Driver.FindElement(By.Id("length")).SendKeys(OpenQA.Selenium.Keys.End + OpenQA.Selenium.Keys.Backspace + "14");
+        Assert.NotEqual(before, browser.Find("tr.unfit .time").Text);
+        var seconds = browser.Driver.FindElement(By.Id("seconds"));
+        seconds.Clear();
+        seconds.SendKeys("4");
+        browser.Press("#search-start");
+        browser.WaitForText("#search-text", "found with", 60);
+        Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector(".person.found")));
+        browser.Press("#search-start");
+        browser.Press("#search-stop");
+        browser.WaitForText("#search-text", "Cancelled");
+        browser.Find("#value").SendKeys("5f4dcc3b5aa765d61d8327deb882cf99");
+        browser.Find("#password").SendKeys("password" + OpenQA.Selenium.Keys.Enter);
+        browser.WaitForText("aside", "The password belongs to it.");
+    }
+
     [Theory]
     [InlineData("light")]
     [InlineData("dark")]
@@ -89,10 +116,15 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.Go($"/reviews/{review}/findings");
         var finding = browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].GetAttribute("href")![browser.App.Url.Length..];
         var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
-        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
+        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
         {
             browser.Go(path);
             browser.Find("h1");
+            if (path.EndsWith("/passwords", StringComparison.Ordinal))
+            {
+                browser.OpenMembers();
+            }
+
             Assert.Empty(browser.Complaints());
             browser.Driver.ExecuteScript(axe);
             var faults = (string)browser.Driver.ExecuteAsyncScript(

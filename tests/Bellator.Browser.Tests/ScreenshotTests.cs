@@ -22,6 +22,9 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}");
         browser.WaitForText("h1", "Intake");
         Take("intake");
+        browser.Go($"/reviews/{review}/passwords");
+        browser.OpenMembers();
+        Take("passwords");
         browser.Go($"/reviews/{review}/injection");
         browser.Find("article.cause");
         Take("injection");

@@ -25,8 +25,8 @@ public sealed class PasswordTableTests
     public void Values_are_put_together_by_scheme_the_weakest_first()
     {
         var groups = Table().Groups;
-        Assert.Equal(["MD5", "Salted fast hash, sha1", "Plain text", "bcrypt, cost 12"], groups.Select(g => g.Title));
-        Assert.Equal(3, groups[0].Indices.Count);
+        Assert.Equal(["Plain text", "MD5", "Salted fast hash, sha1", "bcrypt, cost 12"], groups.Select(g => g.Title));
+        Assert.Equal(3, groups[1].Indices.Count);
         Assert.Equal(Strength.MeetsMinimum, groups[^1].Rating.Strength);
     }
 

@@ -64,7 +64,7 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
 
     public static HashRating Argon2(string variant, long memoryKib, long passes, long lanes)
     {
-        var given = $"{Spell(memoryKib)} KiB, {passes} passes, {lanes} lanes";
+        var given = $"{Spell(memoryKib)} KiB, {passes} {(passes == 1 ? "pass" : "passes")}, {lanes} {(lanes == 1 ? "lane" : "lanes")}";
         return variant != "argon2id"
             ? new(Strength.BelowMinimum, $"{given}; {variant} is not the variant that is recommended, which is Argon2id.", Owasp)
             : Against(Argon2Minimums.Any(m => memoryKib >= m.MemoryKib && passes >= m.Passes), given, "19 456 KiB and 2 passes or an equivalent", Owasp);

@@ -14,6 +14,7 @@ public static class PasswordCsv
     private const int MostColumns = 200;
 
     private static readonly string[] PasswordNames = ["password_hash", "passwordhash", "pw_hash", "pwhash", "password", "passwd", "pass", "hash", "encrypted_password", "user_pass", "pwd", "kennwort"];
+    private static readonly string[] AgeNames = ["password_changed_at", "created_at", "created_on", "created", "joined_on", "joined_at", "registered_at", "registered", "user_registered", "date_joined"];
     private static readonly string[] OwnerNames = ["username", "user_name", "login", "email", "e_mail", "mail", "member_number", "id", "name"];
 
     /// <summary>The columns that the first line names.</summary>
@@ -28,6 +29,9 @@ public static class PasswordCsv
 
     /// <summary>The column that most likely names the person, or null.</summary>
     public static string? GuessOwner(IReadOnlyList<string> columns) => First(columns, OwnerNames);
+
+    /// <summary>The column that most likely says since when the value stands there, or null.</summary>
+    public static string? GuessAge(IReadOnlyList<string> columns) => First(columns, AgeNames);
 
     /// <param name="password">Name of the column with the stored values.</param>
     /// <param name="owner">Name of the column that tells rows apart, or null.</param>

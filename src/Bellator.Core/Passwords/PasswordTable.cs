@@ -23,7 +23,7 @@ public sealed class PasswordTable
         Readings = readings;
         Groups = [.. Enumerable.Range(0, rows.Count).GroupBy(i => TitleOf(readings[i][0]))
             .Select(g => new SchemeGroup(g.Key, readings[g.First()][0], readings[g.First()][0].Scheme.Rate(readings[g.First()][0]), [.. g]))
-            .OrderBy(g => g.Rating.Strength).ThenByDescending(g => g.Indices.Count)];
+            .OrderBy(g => g.Rating.Strength).ThenBy(g => g.Example.Kind).ThenByDescending(g => g.Indices.Count)];
         Equal = Shared(i => rows[i].Value.Length > 0 && readings[i][0].Kind != HashKind.Unusable ? rows[i].Value : null, "the same value");
         SameSalt = Shared(i => readings[i][0].Salt is { Length: > 0 } salt ? readings[i][0].Scheme.Id + Convert.ToHexString(salt) : null, "the same salt");
     }
@@ -50,10 +50,11 @@ public sealed class PasswordTable
     /// <summary>Scheme and settings in words.</summary>
     public static string TitleOf(HashReading reading)
     {
-        var parts = new List<string> { reading.Scheme.Title };
-        if (reading.Digest is { } digest && reading.Scheme.Id is "pbkdf2" or "aspnet-identity" or "salted-digest" or "braced" or "argon2")
+        var variant = reading.Scheme.Id == "argon2" ? reading.Digest!["argon2".Length..] : "";
+        var parts = new List<string> { reading.Scheme.Title + variant };
+        if (reading.Digest is { } digest && reading.Scheme.Id is "pbkdf2" or "aspnet-identity" or "salted-digest" or "braced")
         {
-            parts.Add(reading.Scheme.Id == "argon2" ? digest["argon2".Length..] : digest);
+            parts.Add(digest);
         }
 
         parts.AddRange(reading.Parameters.Where(p => p.Name != "version").Select(p => string.Create(CultureInfo.InvariantCulture, $"{p.Name} {p.Value}{(p.Unit.Length > 0 ? " " + p.Unit : "")}")));

@@ -1,0 +1,238 @@
+using System.Text;
+using System.Text.Json;
+using System.Threading.Channels;
+using Bellator.Core.Application.Schema;
+using Bellator.Core.Facts;
+using Bellator.Core.Passwords;
+using Bellator.Core.Reports;
+using Bellator.Core.Sources;
+using Bellator.Storage;
+using Bellator.Storage.Reviews;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Bellator.Web.Pages.Reviews;
+
+/// <summary>What the reviewer hands to the bench. Nothing of it is kept.</summary>
+public sealed class PasswordForm
+{
+    public string? Values { get; set; }
+
+    public IFormFile? Table { get; set; }
+
+    public string? Column { get; set; }
+
+    public string? Owner { get; set; }
+
+    public string? Age { get; set; }
+
+    public bool Show { get; set; }
+}
+
+/// <summary>A column of the application's tables that keeps passwords, by its name.</summary>
+public sealed record PasswordColumn(string Table, Column Column, string File, int Line, ColumnFit Fit);
+
+/// <summary>The passwords stage: what the code does wrong, and a bench for the values that the application has stored.</summary>
+[RequestSizeLimit(MaxBytes)]
+public sealed class PasswordsModel(Database database) : ReviewPage(database)
+{
+    private const int MaxBytes = 32 * 1024 * 1024;
+    private const int MaxSearchSeconds = 120;
+    private const int MaxSchemas = 40;
+    private static readonly SemaphoreSlim Searching = new(1);
+    private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web);
+
+    public override string Stage => "Passwords";
+
+    public PasswordForm Form { get; private set; } = new();
+
+    public IReadOnlyList<string> Columns { get; private set; } = [];
+
+    public PasswordTable? Table { get; private set; }
+
+    public string? Message { get; private set; }
+
+    public string? VerifyMessage { get; private set; }
+
+    public IReadOnlyList<FindingRow> Found { get; private set; } = [];
+
+    public IReadOnlyList<PasswordColumn> Kept { get; private set; } = [];
+
+    public async Task OnGetAsync() => await ShowAsync();
+
+    public async Task<IActionResult> OnPostRateAsync(PasswordForm form)
+    {
+        await TakeAsync(form);
+        if (Request.Headers["X-Requested-With"] == "bellator")
+        {
+            return Partial("_PasswordTable", this);
+        }
+
+        await ShowAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostVerifyAsync(string? value, string? password)
+    {
+        if (string.IsNullOrWhiteSpace(value))
+        {
+            VerifyMessage = "Give a stored value and a password.";
+        }
+        else
+        {
+            var (reading, result) = await Task.Run(() => SchemeList.Verify(value.Trim(), password ?? ""));
+            VerifyMessage = $"{PasswordTable.TitleOf(reading)}: {PasswordText.Of(result.Outcome)}{(result.How is { } how ? $" ({how})" : "")}";
+        }
+
+        await ShowAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostExportAsync(PasswordForm form, string? format)
+    {
+        await TakeAsync(form);
+        if (Table is null)
+        {
+            await ShowAsync();
+            return Page();
+        }
+
+        return format == "csv"
+            ? File(Encoding.UTF8.GetBytes(PasswordReport.Csv(Table, null, form.Show)), "text/csv; charset=utf-8", "stored-passwords.csv")
+            : File(Encoding.UTF8.GetBytes(PasswordReport.Json(Table, null, "", form.Show)), "application/json", "stored-passwords.json");
+    }
+
+    /// <summary>Tries common passwords, and tells as it goes: a line of JSON each time. Closing the connection ends it.</summary>
+    public async Task<IActionResult> OnPostSearchAsync(PasswordForm form, int seconds)
+    {
+        await TakeAsync(form);
+        Response.ContentType = "application/x-ndjson";
+        if (Table is not { } table || !await Searching.WaitAsync(TimeSpan.Zero))
+        {
+            await TellAsync(new { error = Table is null ? Message ?? "There are no values." : "Another search is under way; try again when it is over." });
+            return new EmptyResult();
+        }
+
+        try
+        {
+            var told = Channel.CreateBounded<SearchProgress>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropOldest });
+            var limit = TimeSpan.FromSeconds(Math.Clamp(seconds, 1, MaxSearchSeconds));
+            var search = Task.Run(() =>
+            {
+                try
+                {
+                    // One core is left to everybody else.
+                    return PasswordSearch.Run([.. table.Readings.Select(r => r[0])], CommonPasswords.All, limit, Math.Max(1, Environment.ProcessorCount - 1), p => told.Writer.TryWrite(p), HttpContext.RequestAborted);
+                }
+                finally
+                {
+                    told.Writer.Complete();
+                }
+            });
+            await foreach (var progress in told.Reader.ReadAllAsync(CancellationToken.None))
+            {
+                await TellAsync(new { progress.Tried, progress.Total, found = progress.Found });
+                await Task.Delay(200, CancellationToken.None);
+            }
+
+            var result = await search;
+            await TellAsync(new
+            {
+                result.Tried,
+                seconds = Math.Round(result.Time.TotalSeconds, 1),
+                result.Ended,
+                over = true,
+                passwords = result.Found.Select(f => new { f.Index, owner = NameOf(table, f.Index), password = form.Show ? f.Password : PasswordTable.Masked(f.Password), f.How }),
+            });
+        }
+        catch (OperationCanceledException)
+        {
+            // The reviewer went away or pressed cancel: there is nobody to tell.
+        }
+        finally
+        {
+            Searching.Release();
+        }
+
+        return new EmptyResult();
+    }
+
+    public static string NameOf(PasswordTable table, int index) =>
+        table.Rows[index].Owner is { Length: > 0 } owner ? owner : $"row {index + 1}";
+
+    /// <summary>Guesses a second on the hardware of the rates' table, at the settings of a value; null where there is no rate.</summary>
+    public static (double PerSecond, string Source)? AttackerOf(SchemeGroup group) =>
+        HashCost.RateOf(group.Example) is { } name && HashCost.Rates.FirstOrDefault(r => r.Scheme == name) is { } rate
+            ? (HashCost.Scaled(group.Example, rate.GuessesPerSecond), rate.Source)
+            : null;
+
+    private async Task TakeAsync(PasswordForm form)
+    {
+        Form = form;
+        try
+        {
+            if (form.Table is { Length: > 0 } file)
+            {
+                using var reader = new StreamReader(file.OpenReadStream(), Encoding.UTF8);
+                var text = await reader.ReadToEndAsync(HttpContext.RequestAborted);
+                Columns = PasswordCsv.Columns(text);
+                form.Column = Known(form.Column) ?? PasswordCsv.Guess(Columns);
+                form.Owner = form.Owner is null ? PasswordCsv.GuessOwner(Columns) : Known(form.Owner);
+                form.Age = form.Age is null ? PasswordCsv.GuessAge(Columns) : Known(form.Age);
+                if (form.Column is null)
+                {
+                    Message = "Choose the column that holds the stored passwords.";
+                    return;
+                }
+
+                Table = PasswordTable.Of(PasswordCsv.Read(text, form.Column, form.Owner, form.Age));
+            }
+            else if (!string.IsNullOrWhiteSpace(form.Values))
+            {
+                Table = PasswordTable.Of([.. form.Values.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0).Select(l => new StoredPassword("", l))]);
+            }
+
+            if (Table is not { Rows.Count: > 0 })
+            {
+                Table = null;
+                Message = "Paste stored values, one a line, or choose a CSV file of the user table.";
+            }
+        }
+        catch (PasswordCsvException e)
+        {
+            Message = $"The table was not read: {e.Message}.";
+        }
+    }
+
+    private string? Known(string? column) => column is not null && Columns.Contains(column) ? column : null;
+
+    private async Task ShowAsync()
+    {
+        Found = Result is null ? [] : await Findings.ListAsync(Result.Id, new FindingFilter(Area: "passwords"));
+        if (Snapshots.Count == 0)
+        {
+            return;
+        }
+
+        var files = new List<SourceFile>();
+        foreach (var row in (await SnapshotRows.FilesAsync(Snapshots[0].Id)).Where(f => f.SkipReason is null && f.Path.EndsWith(".sql", StringComparison.OrdinalIgnoreCase)).Take(MaxSchemas))
+        {
+            if (await OpenFileAsync(Snapshots[0].Id, row.Path) is { } file)
+            {
+                files.Add(file);
+            }
+        }
+
+        var tree = new SourceTree("", files, []);
+        var words = new Words(FactBase.Shipped);
+        Kept = [.. DdlReader.Read(tree).Tables.SelectMany(t => t.Columns.Where(c => words.IsPasswordColumn(c.Name) && IsText(c)).Select(c =>
+            new PasswordColumn(t.Name, c, tree.Files[c.At.File].Path, tree.LineOf(c.At), new ColumnFit(c.Length, ColumnFit.Recommended))))];
+    }
+
+    private static bool IsText(Column column) => column.Type.Contains("char", StringComparison.Ordinal) || column.Type.Contains("text", StringComparison.Ordinal) || column.Type.Contains("binary", StringComparison.Ordinal);
+
+    private async Task TellAsync(object line)
+    {
+        await Response.WriteAsync(JsonSerializer.Serialize(line, Plain) + "\n", CancellationToken.None);
+        await Response.Body.FlushAsync(CancellationToken.None);
+    }
+}
