@@ -31,6 +31,21 @@ public sealed class ExposureTests
     [InlineData("C.cs", "public class C : Controller { public IActionResult A() { try { Go(); } catch (Exception e) { _log.LogError(e, \"x\"); return StatusCode(500, \"x\"); } return Ok(); } }", false)]
     public void Error_details(string path, string code, bool found) => Check("exposure/error-details", path, code, found);
 
+    private const string App = "const app = require('express')(); const bcrypt = require('bcrypt'); const mongoose = require('mongoose');\n";
+    private const string Signup = "app.post('/x', async (req, res) => { const user = new User({ name: req.body.name, passwordHash: await bcrypt.hash(req.body.password, 12) }); await user.save(); res.json(";
+
+    /// <summary>Of the ways in which a record can leave its hash out, those that the code shows are seen.</summary>
+    [Theory]
+    [InlineData(App + "const User = mongoose.model('User', new mongoose.Schema({ passwordHash: String }));\n" + Signup + "user); });", true)]
+    [InlineData(App + "const User = mongoose.model('User', new mongoose.Schema({ passwordHash: String }));\n" + Signup + "{ user }); });", true)]
+    [InlineData(App + "const User = mongoose.model('User', new mongoose.Schema({ passwordHash: String }));\n" + Signup + "{ id: user.id, name: user.name }); });", false)]
+    [InlineData(App + "const s = new mongoose.Schema({ passwordHash: String }, { toJSON: { transform(d, r) { delete r.passwordHash; return r; } } }); const User = mongoose.model('User', s);\n" + Signup + "user); });", false)]
+    [InlineData(App + "const s = new mongoose.Schema({ passwordHash: String }); s.set('toJSON', { transform(d, r) { delete r.passwordHash; return r; } }); const User = mongoose.model('User', s);\n" + Signup + "user); });", false)]
+    [InlineData(App + "app.get('/x', async (req, res) => { const row = await User.findOne({ id: 1 }); res.json({ password: 'set', at: row.changed }); });", false)]
+    [InlineData("import { drizzle } from 'drizzle-orm/better-sqlite3'; import bcrypt from 'bcryptjs'; import { defineEventHandler, readBody } from 'h3'; const db = drizzle('x'); export default defineEventHandler(async (event) => { const body = await readBody(event); return db.insert(users).values({ passwordHash: await bcrypt.hash(body.password, 12) }).returning().get(); });", true)]
+    [InlineData("import { drizzle } from 'drizzle-orm/better-sqlite3'; import bcrypt from 'bcryptjs'; import { defineEventHandler, readBody } from 'h3'; const db = drizzle('x'); export default defineEventHandler(async (event) => { const body = await readBody(event); return db.insert(users).values({ passwordHash: await bcrypt.hash(body.password, 12) }).returning({ id: users.id }).get(); });", false)]
+    public void Hash_in_response(string code, bool found) => Assert.Equal(found, Auditor.Run(("app.js", code)).Findings.Any(f => f.CheckId == "exposure/hash-in-response"));
+
     private static void Check(string check, string path, string code, bool found) =>
         Assert.Equal(found ? [check] : [], Auditor.Run((path, code)).Findings.Select(f => f.CheckId).Distinct());
 }

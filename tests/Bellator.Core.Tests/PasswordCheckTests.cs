@@ -71,4 +71,37 @@ public sealed class PasswordCheckTests
     [InlineData("passwordLength", false)]
     public void Names_of_passwords_are_told_from_names_about_passwords(string name, bool expected) =>
         Assert.Equal(expected, new Facts.Words(Facts.FactBase.Shipped).IsPassword(name));
+
+    [Theory]
+    [InlineData("a.php", "<?php session_start(); $_SESSION['pw'] = $_POST['password'];", true)]
+    [InlineData("a.php", "<?php session_start(); $_SESSION['user'] = ['name' => $_POST['name'], 'pw' => base64_encode($_POST['password'])];", true)]
+    [InlineData("a.php", "<?php session_start(); $_SESSION['name'] = $_POST['name']; $_SESSION['password_reset'] = true;", false)]
+    [InlineData("a.py", "from flask import session, request, Flask\napp = Flask(__name__)\n@app.post('/')\ndef a():\n    session['p'] = request.form['password']\n", true)]
+    [InlineData("a.py", "from flask import session, request, Flask\napp = Flask(__name__)\n@app.post('/')\ndef a():\n    session['name'] = request.form['name']\n", false)]
+    [InlineData("a.js", "const app = require('express')(); app.post('/', (req, res) => { req.session.password = req.body.password; });", true)]
+    [InlineData("a.js", "const app = require('express')(); app.post('/', (req, res) => { req.session.userId = 3; });", false)]
+    [InlineData("C.cs", "public class C : Controller { public IActionResult A(string password) { HttpContext.Session.SetString(\"p\", password); return Ok(); } }", true)]
+    public void In_session(string path, string code, bool found) =>
+        Assert.Equal(found, Auditor.Run((path, code)).Findings.Any(f => f.CheckId == "passwords/in-session"));
+
+    private const string Entity = "<?php use Doctrine\\ORM\\Mapping as ORM; #[ORM\\Entity] class Member { #[ORM\\Column(length: 64)] private string $password = ''; function setPassword(string $p) { $this->password = $p; } }";
+
+    [Theory]
+    [InlineData("$m = new Member(); $m->setPassword($_POST['password']);", "passwords/stored-plain")]
+    [InlineData("$m = new Member(); $m->setPassword(password_hash($_POST['password'], PASSWORD_BCRYPT));", "")]
+    [InlineData("$m = new Member(); $m->setPassword(password_hash($_POST['password'], PASSWORD_ARGON2ID));", "passwords/column-too-narrow")]
+    public void Records_of_a_mapper(string code, string found) =>
+        Assert.Equal(found, string.Join(' ', Auditor.Run(("Member.php", Entity), ("page.php", "<?php " + code)).Findings.Select(f => f.CheckId)));
+
+    [Theory]
+    [InlineData("VARCHAR(64)", "PASSWORD_ARGON2ID", true)]
+    [InlineData("VARCHAR(255)", "PASSWORD_ARGON2ID", false)]
+    [InlineData("TEXT", "PASSWORD_ARGON2ID", false)]
+    [InlineData("CHAR(60)", "PASSWORD_BCRYPT", false)]
+    [InlineData("CHAR(40)", "PASSWORD_BCRYPT", true)]
+    [InlineData("TINYINT(1)", "PASSWORD_BCRYPT", false)]
+    public void Width_of_the_column(string type, string scheme, bool found) => Assert.Equal(
+        found,
+        Auditor.Run(("schema.sql", $"CREATE TABLE users (id INT PRIMARY KEY, password_hash {type} NOT NULL);"), ("page.php", $"<?php $h = password_hash($_POST['password'], {scheme});"))
+            .Findings.Any(f => f.CheckId == "passwords/column-too-narrow" && f.Path == "schema.sql" && f.Region.StartLine == 1));
 }

@@ -82,7 +82,9 @@ public static class Audit
         }
 
         progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
-        var findings = Check(program, flow, options, cancel);
+        var schema = DdlReader.Read(tree);
+        ModelColumns.Add(schema, program, options.Facts);
+        var findings = Check(program, flow, schema, options, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -101,7 +103,7 @@ public static class Audit
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = DdlReader.Read(tree) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema };
     }
 
     private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, AuditOptions options, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)
@@ -172,9 +174,9 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, AuditOptions options, CancellationToken cancel)
+    private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, DatabaseSchema schema, AuditOptions options, CancellationToken cancel)
     {
-        using var context = new CheckContext(program, flow, [.. flow.Events()]);
+        using var context = new CheckContext(program, flow, schema, [.. flow.Events()]);
         var found = new List<Finding>();
         foreach (var check in CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area)))
         {

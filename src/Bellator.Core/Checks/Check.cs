@@ -41,7 +41,7 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnlyList<FlowEvent> events) : IDisposable
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events) : IDisposable
 {
     /// <summary>For witnesses in SQL.</summary>
     internal Application.StatementShapes Shapes { get; } = new();
@@ -67,6 +67,9 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, IReadOnl
     public ProgramFlow Flow { get; } = flow;
 
     public IReadOnlyList<FlowEvent> Events { get; } = events;
+
+    /// <summary>The tables that the material declares, in SQL and by classes.</summary>
+    public Application.Schema.DatabaseSchema Schema { get; } = schema;
 
     public Facts.Words Words => Flow.Words;
 

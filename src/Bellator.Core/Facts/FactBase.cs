@@ -32,6 +32,8 @@ public sealed class LanguageFacts
 
     internal Dictionary<string, string> BoundFields { get; } = new(StringComparer.Ordinal);
 
+    internal Dictionary<string, ColumnMarkFact> ColumnMarks { get; } = new(StringComparer.Ordinal);
+
     internal Dictionary<string, ValueFact> Globals { get; }
 
     internal Dictionary<string, string> Bases { get; }
@@ -69,7 +71,7 @@ public sealed class LanguageFacts
     public ValueFact? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field) ?? Fields.GetValueOrDefault(t + "#*"));
 
     /// <summary>What assigning a field of the type does.</summary>
-    public CallFact? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field));
+    public CallFact? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field) ?? Sets.GetValueOrDefault(t + "#*"));
 
     public ValueFact? Global(string name) => Globals.GetValueOrDefault(name);
 
@@ -243,6 +245,11 @@ public sealed class FactBase
         }
 
         facts.Entries.AddRange(file.Entries);
+        foreach (var (mark, column) in file.ColumnMarks)
+        {
+            facts.ColumnMarks[mark] = column;
+        }
+
         foreach (var (mark, part) in file.BoundFields)
         {
             facts.BoundFields[mark] = part;

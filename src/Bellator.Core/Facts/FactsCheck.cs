@@ -8,7 +8,7 @@ internal static class FactsCheck
         ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "folder", "file-name", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
     private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern"];
     internal static readonly string[] Sinks =
-        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "debug"];
+        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "debug"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
     private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input"];
 

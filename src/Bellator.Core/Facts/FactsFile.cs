@@ -39,6 +39,9 @@ public sealed class FactsFile
 
     public List<EntryFact> Entries { get; set; } = [];
 
+    /// <summary>Marks on fields of classes that make them columns, and where they say how long the text may be.</summary>
+    public Dictionary<string, ColumnMarkFact> ColumnMarks { get; set; } = [];
+
     /// <summary>Marks on fields of classes that fill them from the request, and the part.</summary>
     public Dictionary<string, string> BoundFields { get; set; } = [];
 
@@ -203,6 +206,12 @@ public sealed class CallFact
 
     /// <summary>The result has this argument's values as keys.</summary>
     public int? Flip { get; set; }
+
+    /// <summary>The result has the parts of the first of these arguments that is given; -1 for those of the object. A record that was just made, say.</summary>
+    public List<int> Keeps { get; set; } = [];
+
+    /// <summary>But not where the object, or what it was made with, has a part of this name, which decides itself what is shown.</summary>
+    public string? KeepsUnless { get; set; }
 
     /// <summary>The result is the first of these arguments, with only the keys of the second.</summary>
     public List<int> Pick { get; set; } = [];
@@ -432,7 +441,19 @@ public sealed class CallbackFact
     /// <summary>Set for a route: its HTTP method.</summary>
     public string? Route { get; set; }
 
+    /// <summary>What the function gives back is sent to the visitor.</summary>
+    public bool Answers { get; set; }
+
     /// <summary>Where a route's options say what its input must look like.</summary>
     public InputsFact? Inputs { get; set; }
 }
 
+/// <summary>A mark that makes a field a column.</summary>
+public sealed class ColumnMarkFact
+{
+    /// <summary>Name of the argument with the length, or of a part of the first argument where that is an object; a number for a position.</summary>
+    public string Length { get; set; } = "";
+
+    /// <summary>The length of a text column that does not say it; 0 for as long as one likes.</summary>
+    public int Default { get; set; }
+}

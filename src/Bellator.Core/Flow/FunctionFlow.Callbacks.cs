@@ -102,7 +102,13 @@ internal sealed partial class FunctionFlow
                 }
 
                 var values = parameters.ConvertAll(p => CallbackArgument(p, fact, site));
-                result = Value.Join(result, ApplyFunction(function, new CallSite(site.Index, Value.Unknown, values, [])));
+                var given = ApplyFunction(function, new CallSite(site.Index, Value.Unknown, values, []));
+                if (callback.Answers)
+                {
+                    NoteAnswer(function, given);
+                }
+
+                result = Value.Join(result, given);
                 if (_program.SummaryOf(function, _function) is { Passes: { Count: > 0 } passes })
                 {
                     passed = [.. passed.Concat(passes.SelectMany(p => p == InputCheck.Declared ? declared : [p])).Distinct()];
@@ -117,6 +123,29 @@ internal sealed partial class FunctionFlow
 
         return result;
     }
+
+    /// <summary>What a handler gives back is sent to the visitor, from its last return.</summary>
+    private void NoteAnswer(CodeFunction handler, Value answer)
+    {
+        var at = Array.FindLastIndex(handler.Instructions, i => i.Op == Op.Return && i.A >= 0);
+        if (at < 0 || answer.Fields is null)
+        {
+            return;
+        }
+
+        _program.NotePlaces(handler.File);
+        AddEvent(new FlowEvent
+        {
+            Kind = EventKind.Sink,
+            Fact = null,
+            Sink = Answer,
+            Function = handler,
+            At = handler.LocationOf(at),
+            Roles = new Dictionary<string, Value>(StringComparer.Ordinal) { ["value"] = answer },
+        });
+    }
+
+    private static readonly SinkFact Answer = new() { Kind = "response", Parts = true };
 
     /// <summary>The functions that a value is or holds: handlers stand in lists and among options.</summary>
     private static List<CodeFunction> FunctionsIn(Value value, int depth)

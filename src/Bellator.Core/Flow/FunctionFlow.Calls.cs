@@ -330,7 +330,7 @@ internal sealed partial class FunctionFlow
                 : _program.Program.Kinds(_program.Program.Classes[ClassNumber(type)]).Select(k => _facts.Setter(k.TrimStart('\\'), member)).FirstOrDefault(f => f is not null);
         }
 
-        fact ??= _facts.Setter("*", member);
+        fact ??= (target.Library is { } path && _facts.Global(path)?.Type is { } known ? _facts.Setter(known, member) : null) ?? _facts.Setter("*", member);
         if (fact is null)
         {
             return null;

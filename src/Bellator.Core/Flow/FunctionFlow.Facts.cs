@@ -55,6 +55,11 @@ internal sealed partial class FunctionFlow
             result = type == "self" ? (fact.Feed is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
         }
 
+        if (fact.Keeps.Count > 0 && Kept(fact, site) is { Fields.Count: > 0 } kept)
+        {
+            result = result.With(fields: kept.Fields);
+        }
+
         if (fact.Elements)
         {
             // A function that is not known may hand on what it gets.
@@ -63,6 +68,13 @@ internal sealed partial class FunctionFlow
 
         return fromCallback is null ? result : Value.Join(result, fromCallback);
     }
+
+    private static Value? Kept(CallFact fact, CallSite site) => fact.KeepsUnless is { } decides && HasPart(site.Receiver, decides, 0) ? null
+        : fact.Keeps.Select(p => p < 0 ? site.Receiver : site.Has(p) ? site.Argument(p) : null).FirstOrDefault(v => v is not null);
+
+    /// <summary>A part has the name, or one that is not known may have it.</summary>
+    private static bool HasPart(Value value, string name, int depth) =>
+        value.Fields is { } fields && (fields.ContainsKey(name) || fields.ContainsKey("*") || fields.Values.Any(f => f.Constant == name || (depth < 2 && HasPart(f, name, depth + 1))));
 
     /// <summary>The text as far as it is known from its beginning.</summary>
     private static string? Beginning(Value value) => value.Constant ?? (value.Text?.Alternatives[0] is [{ IsHole: false } first, ..] ? first.Literal : null);

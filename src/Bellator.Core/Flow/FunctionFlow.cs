@@ -199,8 +199,10 @@ internal sealed partial class FunctionFlow
             case Op.GetItem:
                 return ReadItem(index, Get(instruction.A), instruction.B);
             case Op.SetItem:
+                SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
                 return Value.Unknown;
             case Op.WithItem:
+                SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
                 return WithPart(Get(instruction.A), KeyName(instruction), Get(instruction.C));
             case Op.GetStatic:
                 return ReadStatic(instruction);

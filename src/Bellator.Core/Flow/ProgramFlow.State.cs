@@ -23,6 +23,9 @@ public sealed partial class ProgramFlow
     /// <summary>True if the program itself calls the function somewhere, so that its parameters are known from there.</summary>
     public bool IsCalled(int function) => _called[function];
 
+    /// <summary>What any code keeps in a field of a class's objects, as far as it is known.</summary>
+    public Value? KeptIn(CodeClass type, string field) => _stores.GetValueOrDefault(new StoreKey(StoreKind.Field, type.Id, field));
+
     /// <summary>True if code was found that shows the page: then what the page uses without being given it, it makes itself.</summary>
     public bool IsShown(FileCode page) => IsShown(page.Index, 0);
 

@@ -1,3 +1,4 @@
+using Bellator.Core.Application.Schema;
 using Bellator.Core.Flow;
 
 namespace Bellator.Core.Checks.Passwords;
@@ -22,7 +23,40 @@ public sealed class StoredPlain : Check
 
     public override string Mend(string language) => PasswordAdvice.Hash(language);
 
-    public override IEnumerable<Finding> Run(CheckContext context)
+    public override IEnumerable<Finding> Run(CheckContext context) => InStatements(context).Concat(InRecords(context));
+
+    /// <summary>Records of a mapper: a field that is a column is given the password as typed, and the class does not hash it itself.</summary>
+    private IEnumerable<Finding> InRecords(CheckContext context)
+    {
+        foreach (var type in context.Program.Classes.Where(c => ReferenceEquals(c.Primary, c)))
+        {
+            foreach (var field in type.Fields.Where(f => context.Words.IsPasswordColumn(f.Name) && ModelColumns.IsColumn(f, type, context.Flow.Facts)))
+            {
+                var kept = context.Flow.KeptIn(type, field.Name);
+                var typed = kept is null ? null : context.Passwords(kept).FirstOrDefault(t => t.Hiding is Hiding.Plain or Hiding.Encoded && t.Origin.Kind == OriginKind.Request && !t.Guessed);
+                if (typed is null || context.EventsOf(EventKind.Hash).Any(h => ReferenceEquals(h.Function.Class?.Primary, type)))
+                {
+                    continue;
+                }
+
+                // Where the record is given the password, not where the class takes it in.
+                var steps = typed.Trace.Steps();
+                var given = steps.LastOrDefault(s => s.At.File != type.File.Index) ?? steps[^1];
+                yield return new Finding
+                {
+                    Check = this,
+                    At = given.At,
+                    Certainty = Certainty.Traced,
+                    Message = $"The password ({CheckContext.Describe(typed.Origin)}) is given to “{type.ShortName}.{field.Name}”, a column, without being hashed.",
+                    Steps = [.. steps.Select(s => new FindingStep(s.Kind, s.At, s.Note))],
+                    Related = [new Sources.Location(type.File.Index, field.Span.Start, field.Span.End)],
+                    Subject = field.Name,
+                };
+            }
+        }
+    }
+
+    private IEnumerable<Finding> InStatements(CheckContext context)
     {
         foreach (var use in Statements.Uses(context))
         {

@@ -1,0 +1,62 @@
+using System.Globalization;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application.Schema;
+
+/// <summary>Reads the columns that classes declare for a mapper, by the marks on their fields.</summary>
+public static class ModelColumns
+{
+    /// <summary>Adds the classes' columns to the tables; what SQL declares of the same column is not overwritten.</summary>
+    public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts)
+    {
+        foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c)))
+        {
+            var marks = facts.For(Languages.Family(type.File.Source.Language)).ColumnMarks;
+            if (marks.Count == 0)
+            {
+                continue;
+            }
+
+            foreach (var field in type.Fields)
+            {
+                if (MarkOf(field, marks) is { } mark && IsText(field.Type))
+                {
+                    var fact = marks[CodeClass.ShortOf(mark.Name)];
+                    var length = LengthOf(mark, fact) ?? (fact.Default > 0 ? fact.Default : null);
+                    var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
+                    var table = schema.Declare(type.ShortName, at);
+                    if (table.Find(field.Name) is null)
+                    {
+                        table.Columns.Add(new Column(field.Name, "text", length, false, null, at));
+                    }
+                }
+            }
+        }
+    }
+
+    /// <summary>True if the field is a column of the class's table.</summary>
+    public static bool IsColumn(Field field, CodeClass type, FactBase facts) => MarkOf(field, facts.For(Languages.Family(type.File.Source.Language)).ColumnMarks) is not null;
+
+    private static Annotation? MarkOf(Field field, Dictionary<string, ColumnMarkFact> marks) => field.Annotations.FirstOrDefault(a => marks.ContainsKey(CodeClass.ShortOf(a.Name)));
+
+    private static bool IsText(TypeName? type) => type is null || type.Name.TrimStart('?').ToLowerInvariant() is "string" or "str" or "text";
+
+    private static int? LengthOf(Annotation mark, ColumnMarkFact fact)
+    {
+        if (int.TryParse(fact.Length, NumberStyles.None, CultureInfo.InvariantCulture, out var position))
+        {
+            return position < mark.Arguments.Count ? Number(mark.Arguments[position].Value) : null;
+        }
+
+        var named = mark.Arguments.FirstOrDefault(a => a.Name == fact.Length)?.Value;
+        named ??= mark.Arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).FirstOrDefault(e => e.Name == fact.Length || (e.Key is Literal key && key.Text == fact.Length))?.Value;
+        return Number(named);
+    }
+
+    private static int? Number(Expression? value) =>
+        value is Literal { Kind: LiteralKind.Number } literal && int.TryParse(literal.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+}
