@@ -15,6 +15,8 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _sensitive = facts.Words("sensitive-column");
     private readonly IReadOnlySet<string> _protocol = facts.Words("protocol-function");
     private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
+    private readonly IReadOnlySet<string> _measure = facts.Words("measure");
+    private readonly IReadOnlySet<string> _judges = facts.Words("judges");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
     public bool IsPassword(string? name)
@@ -29,6 +31,16 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>True for the name of something that looks at how long or how good a value is.</summary>
+    public bool IsMeasure(string name) => _measure.Contains(name.Trim().ToLowerInvariant());
+
+    /// <summary>True for the name of a function, class or setting that judges passwords: it has a word for a password and one for judging.</summary>
+    public bool ChecksPasswords(string name)
+    {
+        var parts = Parts(name).ToList();
+        return parts.Any(p => _judges.Contains(p)) && parts.Any(p => IsPassword(p) || IsPassword(p.TrimEnd('s')));
+    }
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
     public bool IsProtocol(string function) => Parts(function).Any(_protocol.Contains);

@@ -105,7 +105,7 @@ internal sealed partial class FunctionFlow
                 var given = ApplyFunction(function, new CallSite(site.Index, Value.Unknown, values, []));
                 if (callback.Answers)
                 {
-                    NoteAnswer(function, given);
+                    NoteAnswer(function, given, Answer);
                 }
 
                 result = Value.Join(result, given);
@@ -124,8 +124,8 @@ internal sealed partial class FunctionFlow
         return result;
     }
 
-    /// <summary>What a handler gives back is sent to the visitor, from its last return.</summary>
-    private void NoteAnswer(CodeFunction handler, Value answer)
+    /// <summary>What a function gives back goes somewhere, from its last return: to the visitor, or into the session.</summary>
+    private void NoteAnswer(CodeFunction handler, Value answer, SinkFact place)
     {
         var at = Array.FindLastIndex(handler.Instructions, i => i.Op == Op.Return && i.A >= 0);
         if (at < 0 || answer.Fields is null)
@@ -138,7 +138,7 @@ internal sealed partial class FunctionFlow
         {
             Kind = EventKind.Sink,
             Fact = null,
-            Sink = Answer,
+            Sink = place,
             Function = handler,
             At = handler.LocationOf(at),
             Roles = new Dictionary<string, Value>(StringComparer.Ordinal) { ["value"] = answer },
@@ -146,6 +146,8 @@ internal sealed partial class FunctionFlow
     }
 
     private static readonly SinkFact Answer = new() { Kind = "response", Parts = true };
+
+    private static readonly SinkFact IntoSession = new() { Kind = "session", Parts = true };
 
     /// <summary>The functions that a value is or holds: handlers stand in lists and among options.</summary>
     private static List<CodeFunction> FunctionsIn(Value value, int depth)

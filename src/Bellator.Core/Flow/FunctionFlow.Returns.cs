@@ -18,6 +18,11 @@ internal sealed partial class FunctionFlow
             WriteText(index, page.Alternatives[0]);
         }
 
+        if (_program.EntryOf(_function) is { Returns: "session" })
+        {
+            NoteAnswer(_function, Get(value), IntoSession);
+        }
+
         _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();
         foreach (var tested in _guards.TestedBy(value, true).Where(t => t.Safe == Position.All && t.Of is null))
         {

@@ -35,6 +35,17 @@ public sealed class InSession : Check
             {
                 yield return Found(happening, stored, $"The stored password ({CheckContext.Describe(stored.Origin)}) is copied into the session.");
             }
+            else if (value.Fields?.Values.FirstOrDefault(f => f.Constant is null && context.Words.IsPasswordColumn(f.Label)) is { Label: { } field })
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.At,
+                    Certainty = Certainty.Matched,
+                    Message = $"The stored password (“{field}”) goes into the session with the rest of the record.",
+                    Subject = field,
+                };
+            }
         }
     }
 

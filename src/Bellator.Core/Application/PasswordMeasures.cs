@@ -1,0 +1,169 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application;
+
+/// <summary>
+/// Whether a program looks at how long or how good a password is, anywhere and in any of the usual ways: a comparison of its length, a
+/// rule of a schema, a mark on a field, a function that is named for it. What is found by name counts too: this answers a question
+/// of absence, where one sign is enough.
+/// </summary>
+public sealed class PasswordMeasures(ProgramCode program, Words words)
+{
+    private const int MaxDepth = 8;
+
+    /// <summary>True if something was found.</summary>
+    public bool Any() =>
+        program.Classes.Any(c => words.ChecksPasswords(c.ShortName) || c.Fields.Any(f => words.IsPassword(f.Name) && f.Annotations.Any(Measures)))
+        || program.Functions.Any(f => words.ChecksPasswords(f.Name) || f.Parameters.Any(p => words.IsPassword(p.Name.TrimStart('$')) && p.Annotations.Any(Measures)) || InCode(f));
+
+    /// <summary>Where a schema in the file speaks of the password, or null.</summary>
+    public Location? Declared(FileCode file)
+    {
+        foreach (var function in file.Functions)
+        {
+            foreach (var instruction in function.Instructions.Where(i => i.Op == Op.Object))
+            {
+                foreach (var operand in function.List(instruction))
+                {
+                    if (operand.Name is { } name && words.IsPassword(name) && function.Instructions[operand.Value].Op is Op.CallMethod or Op.Call && operand.At != default)
+                    {
+                        return new Location(file.Index, operand.At.Start, operand.At.End);
+                    }
+                }
+            }
+        }
+
+        return null;
+    }
+
+    private bool Measures(Annotation mark) => words.IsMeasure(CodeClass.ShortOf(mark.Name));
+
+    private bool InCode(CodeFunction function)
+    {
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            ref readonly var instruction = ref function.Instructions[i];
+            var found = instruction.Op switch
+            {
+                Op.GetField => words.IsMeasure(instruction.Text!) && IsPassword(function, instruction.A, 0),
+                Op.Call or Op.CallMethod or Op.CallStatic or Op.New => words.ChecksPasswords(CalledName(function, i)) || (words.IsMeasure(CalledName(function, i)) && SpeaksOfPassword(function, i, 0)) || DeclaresRule(function, i),
+                Op.Object => HasRule(function, i),
+                Op.StoreShared or Op.Export => words.ChecksPasswords(instruction.Text!),
+                _ => false,
+            };
+            if (found)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    private static string CalledName(CodeFunction function, int call)
+    {
+        var instruction = function.Instructions[call];
+        var name = instruction.Op is Op.Call or Op.New ? function.Instructions[instruction.A].Text : instruction.Text;
+        return CodeClass.ShortOf(name ?? "");
+    }
+
+    /// <summary>An object whose member for the password has a rule: of a schema library, in a text, or as another object.</summary>
+    private bool HasRule(CodeFunction function, int index)
+    {
+        foreach (var operand in function.List(function.Instructions[index]))
+        {
+            if (operand.Name is { } name && words.IsPassword(name) && IsRule(function, operand.Value, 0))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>A call that names the password and gives options with a rule: <c>validates :password, length: { minimum: 12 }</c>.</summary>
+    private bool DeclaresRule(CodeFunction function, int call)
+    {
+        var operands = function.List(function.Instructions[call]).ToArray();
+        return operands.Any(o => function.Instructions[o.Value] is { Op: Op.Constant, Text: { } text } && words.IsPassword(text))
+            && operands.Any(o => (o.Name is { } name && words.IsMeasure(name)) || (function.Instructions[o.Value].Op == Op.Object && function.List(function.Instructions[o.Value]).ToArray().Any(e => e.Name is { } key && words.IsMeasure(key))));
+    }
+
+    private bool IsRule(CodeFunction function, int value, int depth)
+    {
+        if (depth > MaxDepth || value < 0)
+        {
+            return false;
+        }
+
+        var instruction = function.Instructions[value];
+        return instruction.Op switch
+        {
+            Op.Constant => instruction.Text is { } text && text.Split('|', ':', ',').Any(words.IsMeasure),
+            Op.CallMethod => words.IsMeasure(instruction.Text!) || IsRule(function, instruction.A, depth + 1) || AnyRule(function, instruction, depth),
+            Op.CallStatic or Op.New or Op.Call => words.IsMeasure(CalledName(function, value)) || words.ChecksPasswords(CalledName(function, value)) || AnyRule(function, instruction, depth),
+            Op.Object or Op.List => AnyRule(function, instruction, depth),
+            _ => false,
+        };
+    }
+
+    private bool AnyRule(CodeFunction function, in Instruction instruction, int depth)
+    {
+        foreach (var operand in function.List(instruction))
+        {
+            if ((operand.Name is { } name && words.IsMeasure(name)) || IsRule(function, operand.Value, depth + 1))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>The receiver or an argument of a call is a password, or a chain of calls that began with its name.</summary>
+    private bool SpeaksOfPassword(CodeFunction function, int call, int depth)
+    {
+        var instruction = function.Instructions[call];
+        foreach (var operand in function.List(instruction))
+        {
+            if (IsPassword(function, operand.Value, depth))
+            {
+                return true;
+            }
+        }
+
+        return instruction.Op == Op.CallMethod && IsPassword(function, instruction.A, depth);
+    }
+
+    private bool IsPassword(CodeFunction function, int value, int depth)
+    {
+        if (value < 0 || depth > MaxDepth)
+        {
+            return false;
+        }
+
+        if (function.Names.TryGetValue(value, out var variable) && words.IsPassword(variable.TrimStart('$')))
+        {
+            return true;
+        }
+
+        var instruction = function.Instructions[value];
+        return instruction.Op switch
+        {
+            Op.Constant => instruction.A == (int)LiteralKind.Text && words.IsPassword(instruction.Text),
+            Op.Parameter => words.IsPassword(function.Parameters[instruction.A].Name.TrimStart('$')),
+            Op.Global or Op.LoadShared or Op.LoadCell => words.IsPassword(instruction.Text?.TrimStart('$')),
+            Op.GetField => words.IsPassword(instruction.Text),
+            Op.GetItem => IsPassword(function, instruction.B, depth + 1),
+            Op.Cast or Op.Unary => IsPassword(function, instruction.A, depth + 1),
+            Op.Binary => IsPassword(function, instruction.A, depth + 1) || IsPassword(function, instruction.B, depth + 1),
+            Op.Call or Op.CallMethod or Op.CallStatic => SpeaksOfPassword(function, value, depth + 1),
+            Op.Phi => function.List(instruction).ToArray().Any(o => o.Value < value && IsPassword(function, o.Value, depth + 2)),
+            _ => false,
+        };
+    }
+}
