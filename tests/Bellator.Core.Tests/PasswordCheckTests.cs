@@ -91,7 +91,7 @@ public sealed class PasswordCheckTests
     [InlineData("$m = new Member(); $m->setPassword(password_hash($_POST['password'], PASSWORD_BCRYPT));", "")]
     [InlineData("$m = new Member(); $m->setPassword(password_hash($_POST['password'], PASSWORD_ARGON2ID));", "passwords/column-too-narrow")]
     public void Records_of_a_mapper(string code, string found) =>
-        Assert.Equal(found, string.Join(' ', Auditor.Run(("Member.php", Entity), ("page.php", "<?php " + code)).Findings.Select(f => f.CheckId)));
+        Assert.Equal(found, string.Join(' ', Auditor.Run(("Member.php", Entity), ("page.php", "<?php if (strlen($_POST['password']) < 12) exit; " + code)).Findings.Select(f => f.CheckId)));
 
     [Theory]
     [InlineData("VARCHAR(64)", "PASSWORD_ARGON2ID", true)]
@@ -104,4 +104,20 @@ public sealed class PasswordCheckTests
         found,
         Auditor.Run(("schema.sql", $"CREATE TABLE users (id INT PRIMARY KEY, password_hash {type} NOT NULL);"), ("page.php", $"<?php $h = password_hash($_POST['password'], {scheme});"))
             .Findings.Any(f => f.CheckId == "passwords/column-too-narrow" && f.Path == "schema.sql" && f.Region.StartLine == 1));
+
+    /// <summary>One sign that somebody looks at the length or quality of passwords is enough to be quiet.</summary>
+    [Theory]
+    [InlineData("a.php", "<?php $h = password_hash($_POST['password'], PASSWORD_DEFAULT);", true)]
+    [InlineData("a.php", "<?php if (strlen($_POST['password']) < 12) exit; $h = password_hash($_POST['password'], PASSWORD_DEFAULT);", false)]
+    [InlineData("a.php", "<?php $p = trim($_POST['password']); if (mb_strlen($p) < 12) exit; $h = password_hash($p, PASSWORD_DEFAULT);", false)]
+    [InlineData("a.php", "<?php if (!preg_match('/^.{12,}$/', $_POST['password'])) exit; $h = password_hash($_POST['password'], PASSWORD_DEFAULT);", false)]
+    [InlineData("a.php", "<?php if (password_verify($_POST['password'], $row['hash'])) go();", false)]
+    [InlineData("a.php", "<?php $request->validate(['password' => 'required|min:12']); $h = password_hash($_POST['password'], PASSWORD_DEFAULT);", false)]
+    [InlineData("a.js", "const bcrypt = require('bcrypt'); const app = require('express')(); app.post('/', async (req, res) => { await bcrypt.hash(req.body.password, 12); });", true)]
+    [InlineData("a.js", "const bcrypt = require('bcrypt'); const app = require('express')(); app.post('/', async (req, res) => { if (req.body.password.length < 12) return; await bcrypt.hash(req.body.password, 12); });", false)]
+    [InlineData("a.js", "const { z } = require('zod'); const s = z.object({ password: z.string().min(12) }); const bcrypt = require('bcrypt'); const app = require('express')(); app.post('/', async (req, res) => { await bcrypt.hash(req.body.password, 12); });", false)]
+    [InlineData("a.js", "const { body } = require('express-validator'); body('password').isLength({ min: 12 }); const bcrypt = require('bcrypt'); const app = require('express')(); app.post('/', async (req, res) => { await bcrypt.hash(req.body.password, 12); });", false)]
+    [InlineData("a.js", "const bcrypt = require('bcrypt'); const app = require('express')(); app.post('/', async (req, res) => { if (!isAcceptablePassword(req.body.password)) return; await bcrypt.hash(req.body.password, 12); });", false)]
+    public void Any_password(string path, string code, bool found) =>
+        Assert.Equal(found, Auditor.Run((path, code)).Findings.Any(f => f.CheckId == "passwords/weak-policy"));
 }

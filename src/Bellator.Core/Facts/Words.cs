@@ -17,6 +17,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _passwordHash = facts.Words("password-hash");
     private readonly IReadOnlySet<string> _measure = facts.Words("measure");
     private readonly IReadOnlySet<string> _judges = facts.Words("judges");
+    private readonly IReadOnlySet<string> _signIn = facts.Words("sign-in");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
     public bool IsPassword(string? name)
@@ -40,6 +41,13 @@ public sealed class Words(FactBase facts)
     {
         var parts = Parts(name).ToList();
         return parts.Any(p => _judges.Contains(p)) && parts.Any(p => IsPassword(p) || IsPassword(p.TrimEnd('s')));
+    }
+
+    /// <summary>True for the name of a function, file or address at which people sign in.</summary>
+    public bool IsSignIn(string name)
+    {
+        var parts = Parts(name);
+        return parts.Exists(_signIn.Contains) || parts.Zip(parts.Skip(1)).Any(p => _signIn.Contains(p.First + p.Second));
     }
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
