@@ -38,7 +38,11 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
     private const int MaxBytes = 32 * 1024 * 1024;
     private const int MaxSearchSeconds = 120;
     private const int MaxSchemas = 40;
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(10);
+
+    /// <summary>One search, and one verification, at a time: hashes are made to be dear, and values come from strangers.</summary>
     private static readonly SemaphoreSlim Searching = new(1);
+    private static readonly SemaphoreSlim Verifying = new(1);
     private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web);
 
     public override string Stage => "Passwords";
@@ -77,14 +81,30 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
         {
             VerifyMessage = "Give a stored value and a password.";
         }
+        else if (!await Verifying.WaitAsync(Patience, HttpContext.RequestAborted))
+        {
+            VerifyMessage = "Another value is being looked at; try again in a moment.";
+        }
         else
         {
-            var (reading, result) = await Task.Run(() => SchemeList.Verify(value.Trim(), password ?? ""));
-            VerifyMessage = $"{PasswordTable.TitleOf(reading)}: {PasswordText.Of(result.Outcome)}{(result.How is { } how ? $" ({how})" : "")}";
+            VerifyMessage = await VerifyAsync(value.Trim(), password ?? "");
         }
 
         await ShowAsync();
         return Page();
+    }
+
+    private static async Task<string> VerifyAsync(string value, string password)
+    {
+        try
+        {
+            var (reading, result) = await Task.Run(() => SchemeList.Verify(value, password));
+            return $"{PasswordTable.TitleOf(reading)}: {PasswordText.Of(result.Outcome)}{(result.How is { } how ? $" ({how})" : "")}";
+        }
+        finally
+        {
+            Verifying.Release();
+        }
     }
 
     public async Task<IActionResult> OnPostExportAsync(PasswordForm form, string? format)
