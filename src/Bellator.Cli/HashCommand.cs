@@ -120,7 +120,7 @@ internal static class HashCommand
             var isTable = request.Column is not null || request.Path.EndsWith(".csv", StringComparison.OrdinalIgnoreCase);
             if (!isTable)
             {
-                return [.. text.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0).Select(l => new StoredPassword("", l))];
+                return PasswordCsv.Lines(text);
             }
 
             var columns = PasswordCsv.Columns(text);

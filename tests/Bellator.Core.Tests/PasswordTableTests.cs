@@ -61,6 +61,11 @@ public sealed class PasswordTableTests
         Assert.ThrowsAny<OperationCanceledException>(() => PasswordSearch.Run(slow, CommonPasswords.All, TimeSpan.FromMinutes(5), 1, _ => stop.Cancel(), stop.Token));
     }
 
+    /// <summary>Also where the time ends within the last few guesses: what was not tried must not look safe.</summary>
+    [Fact]
+    public void A_search_says_so_when_it_left_guesses_out() =>
+        Assert.NotNull(PasswordSearch.Run([SchemeList.ReadBest(Values[1])], ["password"], TimeSpan.Zero, 1).Ended);
+
     [Fact]
     public void The_list_begins_with_the_commonest() => Assert.Equal("123456", CommonPasswords.All[0]);
 

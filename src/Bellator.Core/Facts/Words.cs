@@ -18,6 +18,9 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _measure = facts.Words("measure");
     private readonly IReadOnlySet<string> _judges = facts.Words("judges");
     private readonly IReadOnlySet<string> _signIn = facts.Words("sign-in");
+    private readonly IReadOnlySet<string> _accountName = facts.Words("account-name");
+    private readonly IReadOnlySet<string> _accountNumber = facts.Words("account-number");
+    private readonly IReadOnlySet<string> _since = facts.Words("since-column");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
     public bool IsPassword(string? name)
@@ -42,6 +45,15 @@ public sealed class Words(FactBase facts)
         var parts = Parts(name).ToList();
         return parts.Any(p => _judges.Contains(p)) && parts.Any(p => IsPassword(p) || IsPassword(p.TrimEnd('s')));
     }
+
+    /// <summary>True for the name of a column with what a person signs in by or is called.</summary>
+    public bool IsAccountName(string name) => _accountName.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of a column with the number of an account.</summary>
+    public bool IsAccountNumber(string name) => _accountNumber.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of a column that says since when there is an account or its password.</summary>
+    public bool IsSince(string name) => _since.Contains(string.Concat(Parts(name)));
 
     /// <summary>True for the name of a function, file or address at which people sign in.</summary>
     public bool IsSignIn(string name)

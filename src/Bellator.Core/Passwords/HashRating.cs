@@ -29,6 +29,9 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
 
     public const string Practice = "common practice";
 
+    /// <summary>Cost of bcrypt.</summary>
+    public const int BcryptCost = 10;
+
     private static readonly (long MemoryKib, long Passes)[] Argon2Minimums = [(47104, 1), (19456, 2), (12288, 3), (9216, 4), (7168, 5)];
 
     private static readonly (int LogN, long P)[] ScryptMinimums = [(17, 1), (16, 2), (15, 3), (14, 5), (13, 10)];
@@ -44,12 +47,21 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
         _ => new(Strength.Unclear, "There is no published minimum for this scheme.", Practice),
     };
 
-    public static HashRating Bcrypt(long cost) => Against(cost >= 10, $"cost {cost}", "cost 10", Owasp);
+    public static HashRating Bcrypt(long cost) => Against(cost >= BcryptCost, $"cost {cost}", $"cost {BcryptCost}", Owasp);
+
+    /// <summary>N of scrypt with r 8 and p 1.</summary>
+    public static long ScryptN => 1L << ScryptMinimums[0].LogN;
+
+    /// <summary>Memory of Argon2id with two passes, in KiB.</summary>
+    public static long Argon2Kib => Argon2Minimums[1].MemoryKib;
+
+    /// <summary>Rounds of PBKDF2 with HMAC of the function; 0 where none are published.</summary>
+    public static int Pbkdf2Rounds(string digest) => digest switch { "sha1" => 1_300_000, "sha512" => 210_000, "sha256" => 600_000, _ => 0 };
 
     /// <param name="iterations">Rounds of HMAC.</param>
     public static HashRating Pbkdf2(string digest, long iterations)
     {
-        var minimum = digest switch { "sha1" => 1_300_000, "sha512" => 210_000, "sha256" => 600_000, _ => 0 };
+        var minimum = Pbkdf2Rounds(digest);
         return minimum == 0
             ? new(Strength.Unclear, $"No minimum is published for PBKDF2 with {digest}.", Practice)
             : Against(iterations >= minimum, $"{Spell(iterations)} rounds", $"{Spell(minimum)} with HMAC-{digest.ToUpperInvariant()}", Owasp);
@@ -73,7 +85,7 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
     /// <summary>A scheme of iterated SHA-2, held against the rounds that PBKDF2 needs with the same function.</summary>
     public static HashRating Sha2Crypt(string digest, long rounds)
     {
-        var minimum = digest == "sha512" ? 210_000 : 600_000;
+        var minimum = Pbkdf2Rounds(digest);
         return rounds >= minimum
             ? new(Strength.MeetsMinimum, $"{Spell(rounds)} rounds, as many as PBKDF2 with the same function needs.", Practice)
             : new(Strength.BelowMinimum, $"{Spell(rounds)} rounds; PBKDF2 with the same function needs {Spell(minimum)}.", Practice);

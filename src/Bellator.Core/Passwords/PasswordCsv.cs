@@ -1,4 +1,5 @@
 using System.Globalization;
+using Bellator.Core.Facts;
 using CsvHelper;
 using CsvHelper.Configuration;
 
@@ -13,9 +14,7 @@ public static class PasswordCsv
     public const int MostRows = 200_000;
     private const int MostColumns = 200;
 
-    private static readonly string[] PasswordNames = ["password_hash", "passwordhash", "pw_hash", "pwhash", "password", "passwd", "pass", "hash", "encrypted_password", "user_pass", "pwd", "kennwort"];
-    private static readonly string[] AgeNames = ["password_changed_at", "created_at", "created_on", "created", "joined_on", "joined_at", "registered_at", "registered", "user_registered", "date_joined"];
-    private static readonly string[] OwnerNames = ["username", "user_name", "login", "email", "e_mail", "mail", "member_number", "id", "name"];
+    private static readonly Words Names = new(FactBase.Shipped);
 
     /// <summary>The columns that the first line names.</summary>
     public static IReadOnlyList<string> Columns(string text)
@@ -25,13 +24,16 @@ public static class PasswordCsv
     }
 
     /// <summary>The column that most likely holds the stored passwords, or null.</summary>
-    public static string? Guess(IReadOnlyList<string> columns) => First(columns, PasswordNames);
+    public static string? Guess(IReadOnlyList<string> columns) => columns.FirstOrDefault(Names.IsPasswordColumn);
 
     /// <summary>The column that most likely names the person, or null.</summary>
-    public static string? GuessOwner(IReadOnlyList<string> columns) => First(columns, OwnerNames);
+    public static string? GuessOwner(IReadOnlyList<string> columns) => columns.FirstOrDefault(Names.IsAccountName) ?? columns.FirstOrDefault(Names.IsAccountNumber);
 
     /// <summary>The column that most likely says since when the value stands there, or null.</summary>
-    public static string? GuessAge(IReadOnlyList<string> columns) => First(columns, AgeNames);
+    public static string? GuessAge(IReadOnlyList<string> columns) => columns.FirstOrDefault(Names.IsSince);
+
+    /// <summary>Values that stand one on each line, without anything else.</summary>
+    public static IReadOnlyList<StoredPassword> Lines(string text) => [.. text.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0).Select(l => new StoredPassword("", l))];
 
     /// <param name="password">Name of the column with the stored values.</param>
     /// <param name="owner">Name of the column that tells rows apart, or null.</param>
@@ -64,9 +66,6 @@ public static class PasswordCsv
 
         return rows;
     }
-
-    private static string? First(IReadOnlyList<string> columns, string[] names) =>
-        names.Select(n => columns.FirstOrDefault(c => c.Equals(n, StringComparison.OrdinalIgnoreCase))).FirstOrDefault(c => c is not null);
 
     private static CsvReader Open(string text) => new(
         new StringReader(text),

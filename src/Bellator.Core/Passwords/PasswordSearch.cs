@@ -32,7 +32,7 @@ public static class PasswordSearch
         var total = (long)open.Count * words.Count;
         var found = new System.Collections.Concurrent.ConcurrentDictionary<int, FoundPassword>();
         var tried = 0L;
-        string? ended = null;
+        var isCut = false;
 
         // What is quick comes first: a few slow values must not keep the many from their turn.
         var slow = open.GroupBy(i => PasswordTable.TitleOf(values[i])).Where(g => IsSlow(values[g.First()])).SelectMany(g => g).ToHashSet();
@@ -40,16 +40,22 @@ public static class PasswordSearch
         {
             foreach (var batch in Batches(group.ToList(), words, group.Key ? 1 : 256))
             {
-                if (watch.Elapsed > limit)
+                if (isCut)
                 {
-                    ended = "the time was up";
                     break;
                 }
 
                 Parallel.ForEach(batch, new ParallelOptions { MaxDegreeOfParallelism = threads, CancellationToken = cancel }, guess =>
                 {
-                    if (found.ContainsKey(guess.Index) || watch.Elapsed > limit)
+                    if (found.ContainsKey(guess.Index))
                     {
+                        return;
+                    }
+
+                    // A guess left out counts, also in the last batch: what was not tried is not called safe.
+                    if (watch.Elapsed > limit)
+                    {
+                        isCut = true;
                         return;
                     }
 
@@ -63,7 +69,7 @@ public static class PasswordSearch
             }
         }
 
-        return new SearchResult([.. found.Values.OrderBy(f => f.Index)], tried, watch.Elapsed, ended);
+        return new SearchResult([.. found.Values.OrderBy(f => f.Index)], tried, watch.Elapsed, isCut ? "the time was up" : null);
     }
 
     /// <summary>Some fast functions are slow by their rounds, and the other way round: one guess tells.</summary>

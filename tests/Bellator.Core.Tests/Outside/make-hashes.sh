@@ -18,7 +18,7 @@ line bcrypt htpasswd "$(htpasswd -B u "$password")"
 line bcrypt htpasswd "$(htpasswd -B -C 10 u "$password")"
 line md5-crypt htpasswd "$(htpasswd -m u "$password")"
 line braced htpasswd "$(htpasswd -s u "$password")"
-line des-crypt htpasswd "$(htpasswd -d u "${password:0:8}")"
+line des-crypt mkpasswd "$(mkpasswd -m descrypt -S FH "${password:0:8}")" # a fixed salt: by its signs alone such a value is not always told from a word
 line yescrypt mkpasswd "$(mkpasswd -m yescrypt "$password")"
 line yescrypt mkpasswd "$(mkpasswd -m gost-yescrypt "$password")"
 line scrypt mkpasswd "$(mkpasswd -m scrypt "$password")"
@@ -78,6 +78,6 @@ for name, scheme in (
         ("ldap_salted_sha1", "braced"), ("ldap_salted_md5", "braced"), ("ldap_md5", "braced"), ("ldap_salted_sha256", "braced"), ("ldap_salted_sha512", "braced"),
         ("ldap_plaintext", "plain"), ("mysql41", "mysql"), ("mysql323", "mysql"), ("nthash", "ntlm"), ("des_crypt", "des-crypt"), ("scrypt", "scrypt")):
     handler = getattr(passlib, name)
-    settings_of = {"rounds": 8} if name == "scrypt" else {"rounds": 9000} if name.startswith("pbkdf2") else {}
+    settings_of = {"rounds": 8} if name == "scrypt" else {"salt": "be"} if name == "des_crypt" else {"rounds": 9000} if name.startswith("pbkdf2") else {}
     line(scheme, "passlib", (handler.using(**settings_of) if settings_of else handler).hash(password[:8] if name == "des_crypt" else password))
 PYTHON

@@ -1,28 +1,20 @@
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Flow;
+using Bellator.Core.Passwords;
 
 namespace Bellator.Core.Checks.Passwords;
 
 /// <summary>The column for a password's hash is narrower than what the scheme in use makes.</summary>
 public sealed class ColumnTooNarrow : Check
 {
-    /// <summary>
-    /// Characters of the values that schemes make with usual settings, the shortest that occur: bcrypt always 60; Argon2 in its text form
-    /// with a salt of 16 and a hash of 32 bytes at least 95; results of digests in hex twice their bytes.
-    /// </summary>
-    private static readonly Dictionary<string, int> Lengths = new(StringComparer.OrdinalIgnoreCase)
-    {
-        ["bcrypt"] = 60,
-        ["argon2id"] = 95,
-        ["argon2i"] = 94,
-        ["argon2d"] = 94,
-        ["md5"] = 32,
-        ["sha1"] = 40,
-        ["sha256"] = 64,
-        ["sha384"] = 96,
-        ["sha512"] = 128,
-        [Configured] = 95,
-    };
+    /// <summary>Argon2's text form with small settings, a salt of 16 and a hash of 32 bytes: the shortest that occurs.</summary>
+    private const int Argon2 = 95;
+
+    /// <summary>Characters of the values that schemes make; those of bcrypt and of bare digests are always as long.</summary>
+    private static readonly Dictionary<string, int> Lengths = new(
+        new[] { "bcrypt", "md5", "sha1", "sha256", "sha384", "sha512" }.Select(s => KeyValuePair.Create(s, SchemeList.Find(s)!.LongestValue))
+            .Concat(new[] { "argon2id", "argon2i", "argon2d", Configured }.Select(s => KeyValuePair.Create(s, Argon2))),
+        StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The framework's settings choose the scheme, and may choose Argon2.</summary>
     private const string Configured = "configured";
@@ -64,7 +56,7 @@ public sealed class ColumnTooNarrow : Check
                 Certainty = Certainty.Matched,
                 Message = scheme == Configured
                     ? $"The column “{column.Name}” holds {column.Length} characters; the framework chooses the hash by its settings, and Argon2id needs {needed} and more."
-                    : $"The column “{column.Name}” holds {column.Length} characters; {scheme} makes {needed}{(needed == 95 ? " and more" : "")}.",
+                    : $"The column “{column.Name}” holds {column.Length} characters; {scheme} makes {needed}{(needed == Argon2 ? " and more" : "")}.",
                 Subject = column.Name,
             };
         }

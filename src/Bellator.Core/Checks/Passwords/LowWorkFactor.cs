@@ -1,11 +1,11 @@
 using System.Globalization;
 using Bellator.Core.Flow;
+using Bellator.Core.Passwords;
 
 namespace Bellator.Core.Checks.Passwords;
 
 /// <summary>
-/// A password hash is cheaper than the published minimum: OWASP Password Storage Cheat Sheet (bcrypt 10; PBKDF2-HMAC-SHA256 600 000,
-/// -SHA512 210 000, -SHA1 1 300 000; scrypt N = 2^17; Argon2id 19 MiB).
+/// A password hash is cheaper than the published minimum of the OWASP Password Storage Cheat Sheet, as <see cref="HashRating"/> has it.
 /// </summary>
 public sealed class LowWorkFactor : Check
 {
@@ -80,10 +80,10 @@ public sealed class LowWorkFactor : Check
 
     private static (double Minimum, string Unit) Minimum(string scheme, string? digest) => scheme switch
     {
-        "bcrypt" => (10, "cost"),
-        "scrypt" => (131072, "N"),
-        "argon2id" or "argon2i" or "argon2d" => (19456, "KiB of memory:"),
-        "pbkdf2" => (digest?.ToLowerInvariant() switch { "sha512" => 210_000, "sha1" or null => 1_300_000, "" => 210_000, _ => 600_000 }, "rounds:"),
+        "bcrypt" => (HashRating.BcryptCost, "cost"),
+        "scrypt" => (HashRating.ScryptN, "N"),
+        "argon2id" or "argon2i" or "argon2d" => (HashRating.Argon2Kib, "KiB of memory:"),
+        "pbkdf2" => (HashRating.Pbkdf2Rounds(digest?.ToLowerInvariant() switch { "sha1" or null => "sha1", "sha512" or "" => "sha512", _ => "sha256" }), "rounds:"),
         _ => (0, ""),
     };
 

@@ -6,7 +6,7 @@ namespace Bellator.Core.Passwords.Schemes;
 /// ASP.NET Core Identity: a byte that names the version, then the parts, in base64. Version 2 is PBKDF2-HMAC-SHA1 with 1 000 rounds,
 /// version 3 says its function and rounds. From the framework's documentation.
 /// </summary>
-public sealed class AspNetIdentity : HashScheme
+public sealed class AspNetIdentity : Pbkdf2Family
 {
     private const int HeaderBytes = 13;
     private static readonly string[] Functions = ["sha1", "sha256", "sha512"];
@@ -16,8 +16,6 @@ public sealed class AspNetIdentity : HashScheme
     public override string Title => "ASP.NET Core Identity (PBKDF2)";
 
     public override string Source => "ASP.NET Core documentation, PasswordHasher";
-
-    public override HashKind Kind => HashKind.Slow;
 
     public override int LongestValue => 84;
 
@@ -48,11 +46,4 @@ public sealed class AspNetIdentity : HashScheme
             Hash = bytes[(HeaderBytes + salt)..],
         };
     }
-
-    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2.DearestRounds;
-
-    public override VerificationResult Verify(HashReading reading, string password) =>
-        VerificationResult.Of(HashText.Same(HashText.Pbkdf2(reading.Digest!, HashText.Bytes(password), reading.Salt!, reading["rounds"], reading.Hash.Length), reading.Hash));
-
-    public override HashRating Rate(HashReading reading) => HashRating.Pbkdf2(reading.Digest!, reading["rounds"]);
 }

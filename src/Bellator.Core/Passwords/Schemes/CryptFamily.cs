@@ -41,7 +41,7 @@ public abstract partial class Sha2Crypt(string id, char sign, string digest, int
         return Reading(value, match.Groups["salt"].Value, new HashParameter("rounds", rounds)) with { Digest = digest };
     }
 
-    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2.DearestRounds;
+    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2Family.DearestRounds;
 
     public override HashRating Rate(HashReading reading) => HashRating.Sha2Crypt(digest, reading["rounds"]);
 
@@ -176,7 +176,7 @@ public sealed partial class Sha1Crypt : CryptFamily
         ? Reading(value, match.Groups["salt"].Value, new HashParameter("rounds", long.Parse(match.Groups["rounds"].ValueSpan, CultureInfo.InvariantCulture))) with { Digest = "sha1" }
         : null;
 
-    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2.DearestRounds;
+    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2Family.DearestRounds;
 
     public override HashRating Rate(HashReading reading) => HashRating.Pbkdf2("sha1", reading["rounds"]);
 
@@ -187,6 +187,8 @@ public sealed partial class Sha1Crypt : CryptFamily
 /// <summary>The first crypt(3): DES in 25 rounds over eight characters, with a salt of 12 bits.</summary>
 public sealed partial class DesCrypt : CryptFamily
 {
+    private const int ManyChanges = 4;
+
     public override string Id => "des-crypt";
 
     public override string Title => "DES crypt";
@@ -197,13 +199,19 @@ public sealed partial class DesCrypt : CryptFamily
 
     public override int InputLimit => 8;
 
-    public override HashReading? Read(string value) => Form().IsMatch(value) && !value.All(char.IsAsciiLetterLower) && !value.All(char.IsAsciiDigit)
-        ? Reading(value, value[..2]) with { Sureness = value.Any(char.IsAsciiDigit) && value.Any(char.IsAsciiLetterUpper) && value.Any(char.IsAsciiLetterLower) ? Sureness.Likely : Sureness.Possible }
+    public override HashReading? Read(string value) => Form().IsMatch(value)
+        ? Reading(value, value[..2]) with { Sureness = Changes(value) >= ManyChanges ? Sureness.Likely : Sureness.Possible }
         : null;
 
     public override HashRating Rate(HashReading reading) => new(Strength.Unfit, "Only eight characters count, and 4096 salts are few.", HashRating.Practice);
 
-    [GeneratedRegex(@"^[./A-Za-z0-9]{13}$")]
+    /// <summary>How often small letters, capitals, digits and signs follow one another: a word and a year have two or three such places.</summary>
+    private static int Changes(string value) => value.Zip(value.Skip(1)).Count(p => KindOf(p.First) != KindOf(p.Second));
+
+    private static int KindOf(char sign) => char.IsAsciiLetterLower(sign) ? 0 : char.IsAsciiLetterUpper(sign) ? 1 : char.IsAsciiDigit(sign) ? 2 : 3;
+
+    /// <summary>The 64 bits of the result fill ten signs and two thirds of the last, which therefore is one of sixteen.</summary>
+    [GeneratedRegex(@"^[./A-Za-z0-9]{12}[.26AEIMQUYcgkosw]$")]
     private static partial Regex Form();
 }
 

@@ -35,7 +35,7 @@ public sealed partial class PostgresLogin : HashScheme
             : null;
     }
 
-    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2.DearestRounds;
+    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2Family.DearestRounds;
 
     public override VerificationResult Verify(HashReading reading, string password)
     {
@@ -91,7 +91,7 @@ public sealed partial class MySqlLogin : HashScheme
             : null;
     }
 
-    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2.DearestRounds;
+    public override bool IsTooDear(HashReading reading) => reading["rounds"] > Pbkdf2Family.DearestRounds;
 
     public override VerificationResult Verify(HashReading reading, string password) => reading.Digest switch
     {

@@ -3,18 +3,29 @@ using System.Text.RegularExpressions;
 
 namespace Bellator.Core.Passwords.Schemes;
 
-/// <summary>PBKDF2 (RFC 8018) in the forms of Django, Werkzeug and passlib.</summary>
-public sealed partial class Pbkdf2 : HashScheme
+/// <summary>What all values of PBKDF2 (RFC 8018) share, however they are written.</summary>
+public abstract class Pbkdf2Family : HashScheme
 {
     internal const long DearestRounds = 20_000_000;
 
+    public override HashKind Kind => HashKind.Slow;
+
+    public override bool IsTooDear(HashReading reading) => reading["rounds"] > DearestRounds;
+
+    public override VerificationResult Verify(HashReading reading, string password) =>
+        VerificationResult.Of(HashText.Same(HashText.Pbkdf2(reading.Digest!, HashText.Bytes(password), reading.Salt!, reading["rounds"], reading.Hash.Length), reading.Hash));
+
+    public override HashRating Rate(HashReading reading) => HashRating.Pbkdf2(reading.Digest!, reading["rounds"]);
+}
+
+/// <summary>PBKDF2 (RFC 8018) in the forms of Django, Werkzeug and passlib.</summary>
+public sealed partial class Pbkdf2 : Pbkdf2Family
+{
     public override string Id => "pbkdf2";
 
     public override string Title => "PBKDF2";
 
     public override string Source => "RFC 8018";
-
-    public override HashKind Kind => HashKind.Slow;
 
     /// <summary>Werkzeug's with SHA-512.</summary>
     public override int LongestValue => 167;
@@ -40,13 +51,6 @@ public sealed partial class Pbkdf2 : HashScheme
             ? Reading(value, passlib, salt, made)
             : null;
     }
-
-    public override bool IsTooDear(HashReading reading) => reading["rounds"] > DearestRounds;
-
-    public override VerificationResult Verify(HashReading reading, string password) =>
-        VerificationResult.Of(HashText.Same(HashText.Pbkdf2(reading.Digest!, HashText.Bytes(password), reading.Salt!, reading["rounds"], reading.Hash.Length), reading.Hash));
-
-    public override HashRating Rate(HashReading reading) => HashRating.Pbkdf2(reading.Digest!, reading["rounds"]);
 
     private HashReading? Reading(string value, Match match, byte[] salt, byte[] hash)
     {

@@ -208,7 +208,7 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
             }
             else if (!string.IsNullOrWhiteSpace(form.Values))
             {
-                Table = PasswordTable.Of([.. form.Values.Split('\n').Select(l => l.Trim()).Where(l => l.Length > 0).Select(l => new StoredPassword("", l))]);
+                Table = PasswordTable.Of(PasswordCsv.Lines(form.Values));
             }
 
             if (Table is not { Rows.Count: > 0 })

@@ -3,7 +3,7 @@ const form = document.getElementById("values");
 const result = document.getElementById("result");
 let search = null;
 
-function post(handler, more = {}) {
+function post(more = {}) {
   const data = new FormData(form);
   for (const [name, value] of Object.entries(more)) {
     data.set(name, value);
@@ -15,7 +15,7 @@ async function look() {
   search?.abort();
   result.setAttribute("aria-busy", "true");
   try {
-    const answer = await fetch("?handler=Rate", post("Rate"));
+    const answer = await fetch("?handler=Rate", post());
     if (!answer.ok) {
       throw new Error(answer.status === 413 ? "The file is too large." : `The server answered ${answer.status}.`);
     }
@@ -104,7 +104,7 @@ async function run() {
   stop.hidden = share.hidden = false;
   stop.focus();
   try {
-    const answer = await fetch("?handler=Search", { ...post("Search", { seconds: document.getElementById("seconds").value }), signal: search.signal });
+    const answer = await fetch("?handler=Search", { ...post({ seconds: document.getElementById("seconds").value }), signal: search.signal });
     const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
     let rest = "";
     for (let part = await reader.read(); !part.done; part = await reader.read()) {
