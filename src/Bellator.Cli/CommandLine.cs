@@ -15,7 +15,7 @@ internal static class CommandLine
 
     public static int Run(string[] args)
     {
-        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), HashCommandLine() };
+        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), SurfaceCommandLine(), HashCommandLine() };
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
@@ -24,7 +24,7 @@ internal static class CommandLine
                 Console.Error.WriteLine("bellator: " + error.Message);
             }
 
-            Console.Error.WriteLine($"Try: bellator {(args is ["hash", ..] ? "hash" : "audit")} --help");
+            Console.Error.WriteLine($"Try: bellator {(args is ["hash" or "surface", ..] ? args[0] : "audit")} --help");
             return BadInput;
         }
 
@@ -58,6 +58,19 @@ internal static class CommandLine
                 parsed.GetValue(quiet),
                 parsed.GetValue(watch)),
             cancel))));
+        return command;
+    }
+
+    private static Command SurfaceCommandLine()
+    {
+        var path = new Argument<string>("PATH") { Description = "A folder, a .zip, .tar or .tar.gz, or one file" };
+        var openApi = new Option<string?>("--openapi") { Description = "Write an OpenAPI 3.1 document to this file", HelpName = "FILE" };
+        var json = new Option<string?>("--json") { Description = "Write a JSON report to this file", HelpName = "FILE" };
+        var csv = new Option<string?>("--csv") { Description = "Write a CSV list to this file", HelpName = "FILE" };
+        var quiet = new Option<bool>("--quiet") { Description = "No list and no progress" };
+        var command = new Command("surface", "List the addresses and tables of an application: what guards them, what they use") { path, openApi, json, csv, quiet };
+        command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => SurfaceCommand.Run(
+            new SurfaceRequest(parsed.GetValue(path)!, parsed.GetValue(openApi), parsed.GetValue(json), parsed.GetValue(csv), parsed.GetValue(quiet)), cancel))));
         return command;
     }
 

@@ -21,6 +21,11 @@ internal static class Auditor
 
     public static AuditResult Run(params (string Path, string Code)[] files) => Audit.Run(Tree(files), new AuditOptions { Threads = 1 });
 
+    /// <summary>The audit of the demo, which several tests look at.</summary>
+    public static AuditResult Demo => DemoAudit.Value;
+
+    private static readonly Lazy<AuditResult> DemoAudit = new(() => Audit.Run(SourceLoader.Load(Path.Combine(Folders.Home, "samples", "fernhollow"), SourceLimits.Default), new AuditOptions { Threads = 1 }));
+
     /// <summary>Findings of a PHP page, as check and line.</summary>
     public static IReadOnlyList<string> Php(string code) => Places(Run(("page.php", "<?php\n" + code)));
 

@@ -28,6 +28,7 @@ public sealed class SqlStatement
 {
     private readonly List<SqlSlot> _slots = [];
     private readonly List<string> _insertColumns = [];
+    private readonly List<string> _tables = [];
     private readonly Stack<string> _functions = new();
     private string _word = "";
     private string _previous = "";
@@ -48,6 +49,12 @@ public sealed class SqlStatement
     public string Verb { get; private set; } = "";
 
     public string? Table { get; private set; }
+
+    /// <summary>All tables it names, the first first.</summary>
+    public IReadOnlyList<string> Tables => _tables;
+
+    /// <summary>Columns that an INSERT lists.</summary>
+    public IReadOnlyList<string> InsertColumns => _insertColumns;
 
     public IReadOnlyList<SqlSlot> Slots => _slots;
 
@@ -128,7 +135,7 @@ public sealed class SqlStatement
     private int ReadOne(string text, int i, ref char quote)
     {
         var c = text[i];
-        if (char.IsLetterOrDigit(c) || c is '_' or '$' or '.')
+        if (char.IsLetterOrDigit(c) || c is '_' or '$' or '.' or '\\')
         {
             _word += c;
             return i;
@@ -234,9 +241,13 @@ public sealed class SqlStatement
             case "NOT" or "BINARY" or "ANY":
                 break;
             default:
-                if (_previous is "INTO" or "UPDATE" or "FROM")
+                if (_previous is "INTO" or "UPDATE" or "FROM" or "JOIN" && upper is not ("SELECT" or "ONLY" or "LATERAL"))
                 {
-                    Table ??= Last(word);
+                    Table ??= _previous == "JOIN" ? null : Last(word);
+                    if (!_tables.Contains(Last(word)))
+                    {
+                        _tables.Add(Last(word));
+                    }
                 }
 
                 _lastName = word;
@@ -353,5 +364,5 @@ public sealed class SqlStatement
         return _clause is SqlClause.Set or SqlClause.Where && _operator is not null ? _column : null;
     }
 
-    private static string Last(string name) => name[(name.LastIndexOf('.') + 1)..];
+    private static string Last(string name) => name[(name.LastIndexOfAny(['.', '\\']) + 1)..];
 }

@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using Bellator.Core.Application.Schema;
+using Bellator.Core.Application.Surface;
 using Bellator.Core.Checks;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
@@ -84,7 +85,11 @@ public static class Audit
         progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
         var schema = DdlReader.Read(tree);
         ModelColumns.Add(schema, program, options.Facts);
-        var findings = Check(program, flow, schema, options, cancel);
+        FlowEvent[] events = [.. flow.Events()];
+        DeclaredTables.Add(schema, program, events.Where(e => e.Kind == EventKind.Columns));
+        ClassTables.Add(schema, program, options.Facts, flow.Words);
+        var surface = new SurfaceModel(program, flow, schema, events);
+        var findings = Check(program, flow, schema, events, options, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -103,7 +108,7 @@ public static class Audit
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, Surface = SurfaceReporting.Report(surface, schema, tree, flow.Words) };
     }
 
     private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, AuditOptions options, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)
@@ -174,9 +179,9 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, DatabaseSchema schema, AuditOptions options, CancellationToken cancel)
+    private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, DatabaseSchema schema, FlowEvent[] events, AuditOptions options, CancellationToken cancel)
     {
-        using var context = new CheckContext(program, flow, schema, [.. flow.Events()]);
+        using var context = new CheckContext(program, flow, schema, events);
         var found = new List<Finding>();
         foreach (var check in CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area)))
         {

@@ -43,6 +43,9 @@ public sealed record AuditResult(
 {
     /// <summary>The tables that the material declares.</summary>
     public Application.Schema.DatabaseSchema Schema { get; init; } = Application.Schema.DatabaseSchema.Empty;
+
+    /// <summary>The application's addresses and tables.</summary>
+    public ReportedSurface Surface { get; init; } = ReportedSurface.Empty;
 }
 
 /// <summary>Makes fingerprints that stay the same while other parts of the file change.</summary>

@@ -1,4 +1,3 @@
-using System.Runtime.CompilerServices;
 using Bellator.Core.Application;
 using Bellator.Core.Flow;
 
@@ -10,25 +9,7 @@ internal sealed record ColumnUse(FlowEvent Event, SqlStatement Statement, SqlSlo
 /// <summary>Reads the statements that reach the database.</summary>
 internal static class Statements
 {
-    /// <summary>Several checks read the same texts, and an audit that is repeated mostly meets those of the last one.</summary>
-    private static readonly ConditionalWeakTable<Value, IReadOnlyList<SqlStatement>> Read = [];
-
-    public static IReadOnlyList<SqlStatement> Of(Value text) => Read.GetValue(text, static t => [.. Parse(t)]);
-
-    private static IEnumerable<SqlStatement> Parse(Value text)
-    {
-        if (text.Text is not null)
-        {
-            return text.Text.Alternatives.Select(SqlStatement.Parse);
-        }
-
-        if (text.Constant is not null)
-        {
-            return [SqlStatement.Parse([Piece.Text(text.Constant)])];
-        }
-
-        return text.IsTainted ? [SqlStatement.Parse([Piece.Hole(text.Taints, Sources.Location.None)])] : [];
-    }
+    public static IReadOnlyList<SqlStatement> Of(Value text) => SqlTexts.Of(text);
 
     /// <summary>The text begins as a statement does: a password in it was not hashed for its own sake.</summary>
     public static bool IsStatement(Value text) =>

@@ -30,6 +30,14 @@ public sealed class LanguageFacts
 
     internal List<EntryFact> Entries { get; } = [];
 
+    internal List<FileRouteFact> Pages { get; } = [];
+
+    internal List<TableClassFact> Tables { get; } = [];
+
+    internal Dictionary<string, string> Mounted { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, string> Guards { get; } = new(StringComparer.Ordinal);
+
     internal Dictionary<string, string> BoundFields { get; } = new(StringComparer.Ordinal);
 
     internal Dictionary<string, ColumnMarkFact> ColumnMarks { get; } = new(StringComparer.Ordinal);
@@ -152,13 +160,14 @@ public sealed class FactBase
     public static FactBase Load(string? folder)
     {
         var facts = new FactBase();
+        var files = new List<FactsFile>();
         var assembly = Assembly.GetExecutingAssembly();
         var deserializer = new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().Build();
         foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).Order(StringComparer.Ordinal))
         {
             using var stream = assembly.GetManifestResourceStream(name)!;
             using var reader = new StreamReader(stream);
-            facts.Add(Parse(deserializer, reader, name));
+            files.Add(Parse(deserializer, reader, name));
         }
 
         if (folder is not null)
@@ -171,10 +180,12 @@ public sealed class FactBase
             foreach (var path in Directory.EnumerateFiles(folder, "*.yaml").Order(StringComparer.Ordinal))
             {
                 using var reader = new StreamReader(path);
-                facts.Add(Parse(deserializer, reader, path));
+                files.Add(Parse(deserializer, reader, path));
             }
         }
 
+        files.ForEach(facts.Add);
+        files.ForEach(facts.AddSurface);
         return facts;
     }
 
@@ -245,6 +256,18 @@ public sealed class FactBase
         }
 
         facts.Entries.AddRange(file.Entries);
+        facts.Pages.AddRange(file.Pages);
+        facts.Tables.AddRange(file.Tables);
+        foreach (var (ending, path) in file.Mounted)
+        {
+            facts.Mounted[ending] = path;
+        }
+
+        foreach (var (mark, asks) in file.Guards)
+        {
+            facts.Guards[mark] = asks;
+        }
+
         foreach (var (mark, column) in file.ColumnMarks)
         {
             facts.ColumnMarks[mark] = column;
@@ -292,6 +315,40 @@ public sealed class FactBase
             }
         }
     }
+
+    /// <summary>Adds what a file says of routes, records and journeys to what is known of the same calls.</summary>
+    private void AddSurface(FactsFile file)
+    {
+        if (file.Language.Length == 0)
+        {
+            return;
+        }
+
+        var facts = For(file.Language);
+        Each(file.Routes, (call, route) => call.Route = route);
+        Each(file.Mounts, (call, mount) => call.Mount = mount);
+        Each(file.OnTheWay, (call, guard) => call.Guard = guard);
+        Each(file.Records, (call, access) => call.Access = access);
+        Each(file.Models, (call, model) => call.Model = model);
+        Each(file.Columns, (call, column) => call.Column = column);
+        Each(file.Acts, (call, acts) => call.Acts = [.. call.Acts, .. acts]);
+
+        void Each<T>(Dictionary<string, T> given, Action<CallFact, T> add)
+        {
+            foreach (var (name, fact) in given)
+            {
+                // One fact may stand under several names.
+                var call = facts.Calls.TryGetValue(name, out var known) ? known.Copy() : FactOfAny(facts, name)?.Copy() ?? new CallFact { IsOnlyOfSurface = true, Library = file.Library };
+                facts.Calls[name] = call;
+                facts.Note(name);
+                add(call, fact);
+            }
+        }
+    }
+
+    /// <summary>What is known of any method of the type.</summary>
+    private static CallFact? FactOfAny(LanguageFacts facts, string name) =>
+        name.IndexOf('#', StringComparison.Ordinal) is > 0 and var at ? facts.Method(name[..at], name[(at + 1)..]) : null;
 
     private static void Copy(Dictionary<string, ValueFact> from, Dictionary<string, ValueFact> to, LanguageFacts facts)
     {

@@ -9,6 +9,10 @@ internal static class FactsCheck
     private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern"];
     internal static readonly string[] Sinks =
         ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "debug"];
+    internal static readonly string[] Acts =
+        ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
+    private static readonly string[] Guarding = ["sign-in", "role", "open", "throttle", "forgery", "named"];
+    private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
     private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input"];
 
@@ -31,6 +35,26 @@ internal static class FactsCheck
                 Among(sink.Kind, Sinks, "kind of place", call);
                 Among(sink.Standing, Positions, "position", call);
             }
+        }
+
+        foreach (var (call, guard) in file.OnTheWay)
+        {
+            Among(guard.Asks, Guarding, "kind of guard", call);
+        }
+
+        foreach (var (call, access) in file.Records)
+        {
+            Among(access.Action, Actions, "action on records", call);
+        }
+
+        foreach (var (call, acts) in file.Acts)
+        {
+            acts.ForEach(a => Among(a.Act, Acts, "step of a journey", call));
+        }
+
+        foreach (var (mark, asks) in file.Guards)
+        {
+            Among(asks, Guarding, "kind of guard", mark);
         }
 
         foreach (var (accepting, positions) in file.Accepts.Concat(file.Rules))

@@ -39,6 +39,39 @@ public sealed class FactsFile
 
     public List<EntryFact> Entries { get; set; } = [];
 
+    /// <summary>Calls that give functions an address; of calls named above, or of others.</summary>
+    public Dictionary<string, RouteFact> Routes { get; set; } = [];
+
+    /// <summary>Calls that put routes below a path, or functions on the way to them.</summary>
+    public Dictionary<string, MountFact> Mounts { get; set; } = [];
+
+    /// <summary>Calls that put guards on the way.</summary>
+    public Dictionary<string, GuardFact> OnTheWay { get; set; } = [];
+
+    /// <summary>Calls that read or change records.</summary>
+    public Dictionary<string, AccessFact> Records { get; set; } = [];
+
+    /// <summary>Calls that stand for the records of a table.</summary>
+    public Dictionary<string, ModelFact> Models { get; set; } = [];
+
+    /// <summary>Calls that declare a column of the table that their object stands for.</summary>
+    public Dictionary<string, ColumnTypeFact> Columns { get; set; } = [];
+
+    /// <summary>Classes that stand for tables.</summary>
+    public List<TableClassFact> Tables { get; set; } = [];
+
+    /// <summary>Calls that take steps of journeys.</summary>
+    public Dictionary<string, List<ActFact>> Acts { get; set; } = [];
+
+    /// <summary>Files that are addresses of the application.</summary>
+    public List<FileRouteFact> Pages { get; set; } = [];
+
+    /// <summary>Paths below which the routes of a file come by convention, by the end of the file's name.</summary>
+    public Dictionary<string, string> Mounted { get; set; } = [];
+
+    /// <summary>What a mark, a base class or a named step on the way asks for: <c>sign-in</c>, <c>role</c>, <c>open</c>, <c>throttle</c>, <c>forgery</c>.</summary>
+    public Dictionary<string, string> Guards { get; set; } = [];
+
     /// <summary>Marks on fields of classes that make them columns, and where they say how long the text may be.</summary>
     public Dictionary<string, ColumnMarkFact> ColumnMarks { get; set; } = [];
 
@@ -259,6 +292,15 @@ public sealed class CallFact
 
     public List<SinkFact> Sinks { get; set; } = [];
 
+    /// <summary>The result is an object of its own, to which routes, paths and guards are added later.</summary>
+    public bool Own { get; set; }
+
+    /// <summary>The result is the module that this argument names.</summary>
+    public int? Module { get; set; }
+
+    /// <summary>The result carries this argument: a path, say, for a later call.</summary>
+    public int? Carries { get; set; }
+
     public RenderFact? Render { get; set; }
 
     /// <summary>The argument may announce the kind of content that follows.</summary>
@@ -272,6 +314,28 @@ public sealed class CallFact
 
     /// <summary>Arguments that the call fills in, with the type they get.</summary>
     public Dictionary<int, string> Fills { get; set; } = [];
+
+    internal RouteFact? Route { get; set; }
+
+    internal MountFact? Mount { get; set; }
+
+    internal GuardFact? Guard { get; set; }
+
+    internal AccessFact? Access { get; set; }
+
+    internal ModelFact? Model { get; set; }
+
+    internal ColumnTypeFact? Column { get; set; }
+
+    internal IReadOnlyList<ActFact> Acts { get; set; } = [];
+
+    /// <summary>It tells of routes, records or journeys.</summary>
+    internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Own || Module is not null || Carries is not null || Acts.Count > 0;
+
+    /// <summary>Nothing else is known of the call: what it does with values is anybody's guess.</summary>
+    internal bool IsOnlyOfSurface { get; set; }
+
+    internal CallFact Copy() => (CallFact)MemberwiseClone();
 
     /// <summary>Dialect of the file it came from.</summary>
     internal string Dialect { get; set; } = "";
@@ -437,9 +501,6 @@ public sealed class CallbackFact
 
     /// <summary>A function with this many parameters gets an error before the others.</summary>
     public int? Errors { get; set; }
-
-    /// <summary>Set for a route: its HTTP method.</summary>
-    public string? Route { get; set; }
 
     /// <summary>What the function gives back is sent to the visitor.</summary>
     public bool Answers { get; set; }

@@ -110,6 +110,9 @@ public sealed class EntryFact
     /// <summary>Marks on its class that let the framework refuse, before the call, what the members' own marks do not allow.</summary>
     public List<string> RefusedBy { get; set; } = [];
 
+    /// <summary>How it gets its address.</summary>
+    public EntryRouteFact? Route { get; set; }
+
     /// <summary>What becomes of the text it returns: <c>page</c>.</summary>
     public string? Returns { get; set; }
 

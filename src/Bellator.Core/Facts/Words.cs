@@ -6,6 +6,8 @@ namespace Bellator.Core.Facts;
 public sealed class Words(FactBase facts)
 {
     private readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
+    private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
     private readonly IReadOnlySet<string> _allowList = facts.Words("allow-list-field");
@@ -21,6 +23,17 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _accountName = facts.Words("account-name");
     private readonly IReadOnlySet<string> _accountNumber = facts.Words("account-number");
     private readonly IReadOnlySet<string> _since = facts.Words("since-column");
+    private readonly IReadOnlySet<string> _person = facts.Words("person");
+    private readonly IReadOnlySet<string> _askingSignIn = facts.Words("asks-sign-in");
+    private readonly IReadOnlySet<string> _role = facts.Words("role-word");
+    private readonly IReadOnlySet<string> _halting = facts.Words("halting-call");
+    private readonly IReadOnlySet<string> _demanding = facts.Words("demanding");
+    private readonly IReadOnlySet<string> _notGuard = facts.Words("not-guard");
+    private readonly IReadOnlySet<string> _makesAccount = facts.Words("makes-account");
+    private readonly IReadOnlySet<string> _requestPart = facts.Words("request-part");
+    private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
+    private readonly IReadOnlySet<string> _throttle = facts.Words("throttle-word");
+    private readonly IReadOnlySet<string> _forgery = facts.Words("forgery-word");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
     public bool IsPassword(string? name)
@@ -60,6 +73,65 @@ public sealed class Words(FactBase facts)
     {
         var parts = Parts(name);
         return parts.Exists(_signIn.Contains) || parts.Zip(parts.Skip(1)).Any(p => _signIn.Contains(p.First + p.Second));
+    }
+
+    /// <summary>True for the name of something that tells who is asking: a session, a user, a token.</summary>
+    public bool HoldsPerson(string name) => HasWord(name, _person);
+
+    /// <summary>True for the name of a function, mark or step that asks whether somebody is signed in.</summary>
+    public bool TellsOfSignIn(string name)
+    {
+        var parts = Parts(name);
+        return !parts.Exists(_notGuard.Contains) && (parts.Exists(_askingSignIn.Contains) || parts.Zip(parts.Skip(1)).Any(p => _askingSignIn.Contains(p.First + p.Second)));
+    }
+
+    /// <summary>True for the name of a role, a right, or a function that asks for one.</summary>
+    public bool TellsOfRole(string name) => HasWord(name, _role);
+
+    /// <summary>True for the name of a call after which a framework runs nothing more on the way to the handler.</summary>
+    public bool HaltsChain(string name) => _halting.Contains(name);
+
+    /// <summary>True for the name of a function that gives the person who is signed in, or refuses: <c>requireUser</c>.</summary>
+    public bool DemandsPerson(string name)
+    {
+        var parts = Parts(name);
+        return TellsOfSignIn(name) || (parts.Exists(_demanding.Contains) && parts.Exists(p => _person.Contains(p) || _accounts.Contains(p)));
+    }
+
+    /// <summary>True for the name of a step that lets only those with a role go on: <c>requireAdmin</c>.</summary>
+    public bool DemandsRole(string name) => Parts(name) is var parts && !parts.Exists(_notGuard.Contains) && TellsOfRole(name) && parts.Exists(p => _demanding.Contains(p) || p is "is" or "has" or "check" or "authorize" or "authorise" or "can");
+
+    /// <summary>True for the name of a part of the request that the visitor fills freely.</summary>
+    public bool IsRequestPart(string name) => _requestPart.Contains(name.ToLowerInvariant());
+
+    /// <summary>True for the name of something that limits how often one may try.</summary>
+    public bool TellsOfThrottle(string name) => HasWord(name, _throttle);
+
+    /// <summary>True for the name of something that keeps forged requests out.</summary>
+    public bool TellsOfForgery(string name) => HasWord(name, _forgery);
+
+    /// <summary>True for a mark, base class or trait that makes a class one of accounts.</summary>
+    public bool MakesAccount(string name) => _makesAccount.Contains(name);
+
+    /// <summary>True for the name of a table with the people who sign in.</summary>
+    public bool IsAccounts(string table) => Parts(table) is var parts && parts.Exists(p => _accounts.Contains(p) || _accounts.Contains(p.TrimEnd('s')));
+
+    /// <summary>The word in a column's name by which it has a meaning, as <c>words.yaml</c> lists them under <c>means-…</c>; null if it has not.</summary>
+    public string? Means(string column, string meaning)
+    {
+        var words = _meanings.GetOrAdd(meaning, m => facts.Words("means-" + m.Replace(' ', '-')));
+        var parts = Parts(column);
+        var whole = string.Concat(parts);
+        return words.Contains(whole) ? whole : parts.Zip(parts.Skip(1), (a, b) => a + b).FirstOrDefault(words.Contains) ?? parts.Find(p => words.Contains(p));
+    }
+
+    /// <summary>True if a library's class brings the action, so that those derived from it need not write it.</summary>
+    public bool BringsActions(string type, string action) => _brings.Contains(type + "." + action) || _brings.Contains(type + ".*");
+
+    private static bool HasWord(string name, IReadOnlySet<string> words)
+    {
+        var parts = Parts(name);
+        return parts.Exists(words.Contains) || words.Contains(string.Concat(parts));
     }
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>

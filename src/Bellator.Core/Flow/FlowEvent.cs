@@ -26,6 +26,24 @@ public enum EventKind
 
     /// <summary>A database is opened. Roles: user, password, host.</summary>
     Connect,
+
+    /// <summary>A function gets an address. Roles: path, method, handlers, receiver, only, except.</summary>
+    Route,
+
+    /// <summary>Routes come below a path, or functions on the way to them. Roles: path, children, receiver.</summary>
+    Mount,
+
+    /// <summary>Something comes on the way to handlers. Roles: names, receiver, only, except.</summary>
+    Guard,
+
+    /// <summary>Records are read or changed through a mapper. Roles: model, where, fields.</summary>
+    Access,
+
+    /// <summary>A mapper is told the columns of a table. Roles: name, and columns for all of them, or column, length and null for one.</summary>
+    Columns,
+
+    /// <summary>A library takes a step of a journey. Roles: act, note.</summary>
+    Act,
 }
 
 /// <summary>Something that happens to values and that checks want to know. Events that depend on parameters are repeated where the function is called.</summary>
@@ -55,6 +73,9 @@ public sealed class FlowEvent
 
     public required IReadOnlyDictionary<string, Value> Roles { get; init; }
 
+    /// <summary>Where each part of a role stands that has several: handlers, children, names.</summary>
+    public IReadOnlyList<Location> Places { get; init; } = [];
+
     /// <summary>What the call was taken for rests on a name only.</summary>
     public bool Guessed { get; init; }
 
@@ -68,14 +89,15 @@ public sealed class FlowEvent
     {
         // Most repetitions say nothing: a table is only made for those that do.
         var applications = new Value[Roles.Count];
-        var tells = Kind is EventKind.Connect;
+        var tells = Kind is EventKind.Connect or >= EventKind.Route;
         var changed = false;
         var at = 0;
         foreach (var (name, value) in Roles)
         {
             var applied = applications[at++] = substitution.Apply(value);
             changed |= !ReferenceEquals(applied, value);
-            tells |= applied.IsTainted || applied.HasParameters || (name == "value" && FieldAccess.DeepTaints(applied).Count > 0) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0);
+            tells |= applied.IsTainted || applied.HasParameters || (name == "value" && FieldAccess.DeepTaints(applied).Count > 0) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0)
+                || (name == "text" && (applied.Constant is not null || applied.Text is not null));
         }
 
         if (!changed || !tells)
@@ -91,8 +113,13 @@ public sealed class FlowEvent
         }
 
         var settled = Role("text").HasParameters || Role("cost").HasParameters ? call : Place;
-        return new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Standing = Standing, Function = Function, At = At, Place = settled, Roles = roles, Guessed = Guessed, Depth = Depth + 1 };
+        return new FlowEvent { Kind = Kind, Fact = Fact, Sink = Sink, Standing = Standing, Function = Function, At = At, Place = settled, Places = Places, Roles = roles, Guessed = Guessed, Depth = Depth + 1 };
     }
+
+    /// <summary>Nothing in it depends on what comes in: it only tells what the program does.</summary>
+    public bool IsPlain => _isPlain ??= Roles.Values.All(v => !v.IsTainted && !v.HasParameters && FieldAccess.DeepTaints(v).Count == 0);
+
+    private bool? _isPlain;
 
     public bool IsOpen
     {
@@ -128,6 +155,9 @@ public sealed class FlowEvent
         return true;
     }
 }
+
+/// <summary>An instruction from which a function of the program is reached.</summary>
+public readonly record struct CallEdge(int Instruction, CodeFunction Target);
 
 /// <summary>A place outside of functions where values are kept: a field of a class, a shared variable, a module's export.</summary>
 public readonly record struct StoreKey(StoreKind Kind, int Owner, string Name)
@@ -212,6 +242,9 @@ public sealed class Summary
 
     /// <summary>The parameter that names the kind of content which the function announces, or -1.</summary>
     public int Announces { get; init; } = -1;
+
+    /// <summary>The functions of the program that it calls or hands over, and where.</summary>
+    public IReadOnlyList<CallEdge> Calls { get; init; } = [];
 
     /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
     public IReadOnlyList<OpenStore> Stores { get; init; } = [];

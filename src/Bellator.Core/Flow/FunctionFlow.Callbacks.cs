@@ -28,6 +28,10 @@ internal sealed partial class FunctionFlow
             : null;
     }
 
+    /// <summary>Stands for the table that the call is about, and for nothing else.</summary>
+    private static Value WithRecordsOf(CallFact fact, CallSite site) =>
+        fact.Model?.Name is { } at && site.Argument(at).Constant is { } name ? new Value { Types = [DeclaredTable, RecordsMark + name] } : Value.Unknown;
+
     private void NoteTest(TestFact test, CallSite site)
     {
         var held = test.Kind == "pattern" ? PatternAndValue(test, site) : null;
@@ -170,6 +174,7 @@ internal sealed partial class FunctionFlow
         "error" => _facts.KnowsType(ErrorType) ? Value.OfType(ErrorType) : Value.Unknown,
         "receiver" => site.Receiver,
         "element" => FieldAccess.Element(site.Receiver),
+        "records" => WithRecordsOf(fact, site),
         "digest" => fact.Hash is null ? Value.Unknown : HashResult(fact, site),
         _ => Value.OfType(kind),
     };

@@ -10,6 +10,9 @@ internal sealed partial class FunctionFlow
 {
     private const int MaxEvents = 300;
 
+    /// <summary>One function may declare all the routes of an application.</summary>
+    private const int MaxSurfaceEvents = 3000;
+
     private const int MaxEventsOfPlace = 6;
 
     private const int MaxEventDepth = 8;
@@ -376,6 +379,7 @@ internal sealed partial class FunctionFlow
         }
 
         _program.NoteCall(function);
+        _edges.Add(new CallEdge(site.Index, function));
         for (var i = 0; i < arguments.Count; i++)
         {
             _program.InformParameter(function, i, arguments[i]);
@@ -420,15 +424,18 @@ internal sealed partial class FunctionFlow
         var same = 0;
         foreach (var known in _events)
         {
-            if (known.At == added.At && (known.SameAs(added) || ++same >= MaxEventsOfPlace))
+            if (known.At == added.At && (known.SameAs(added) || (known.IsPlain == added.IsPlain && ++same >= MaxEventsOfPlace)))
             {
                 return;
             }
         }
 
-        if (_events.Count < MaxEvents)
+        // What only tells of the program must not take the room of what could be a finding.
+        var limit = added.Kind >= EventKind.Route ? MaxSurfaceEvents : MaxEvents;
+        if ((added.IsPlain ? _plain : _events.Count - _plain) < limit)
         {
             _events.Add(added);
+            _plain += added.IsPlain ? 1 : 0;
         }
     }
 

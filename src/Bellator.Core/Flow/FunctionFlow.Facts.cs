@@ -23,6 +23,11 @@ internal sealed partial class FunctionFlow
             RaiseEvents(fact, site, guessed);
         }
 
+        if (fact.IsOfSurface)
+        {
+            RaiseSurface(fact, site, named, guessed);
+        }
+
         if (fact.ContentType is { } announced)
         {
             NoteAnnounced(site.Argument(announced), _function.BlockOf[site.Index]);
@@ -49,7 +54,7 @@ internal sealed partial class FunctionFlow
             fromCallback = ApplyCallback(fact, callback, site);
         }
 
-        var result = ResultOf(fact, site);
+        var result = fact.IsOnlyOfSurface ? UnknownCall(site, passArguments: _function.Instructions[site.Index].Op == Op.Call) : ResultOf(fact, site);
         foreach (var type in fact.ReturnTypes)
         {
             result = type == "self" ? (fact.Feed is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
@@ -58,6 +63,11 @@ internal sealed partial class FunctionFlow
         if (fact.Keeps.Count > 0 && Kept(fact, site) is { Fields.Count: > 0 } kept)
         {
             result = result.With(fields: kept.Fields);
+        }
+
+        if (fact.IsOfSurface)
+        {
+            result = Marked(fact, site, result);
         }
 
         if (fact.Elements)

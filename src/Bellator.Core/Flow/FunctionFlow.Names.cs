@@ -152,6 +152,12 @@ internal sealed partial class FunctionFlow
                 : exported;
         }
 
+        // A package need not have a file of its own.
+        if (_rules.ExportsAll && module.StartsWith('.') && _program.Program.Modules.Resolve(_file.Source.Path, module.TrimEnd('.').Length == 0 ? module + name : module + "." + name) is >= 0 and var inner)
+        {
+            return new Value { Module = inner };
+        }
+
         var library = _facts.Canonical(module);
         return new Value { Library = name is "*" or "default" ? library : library + "." + name };
     }

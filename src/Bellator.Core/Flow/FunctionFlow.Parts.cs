@@ -258,7 +258,7 @@ internal sealed partial class FunctionFlow
 
             if (at.Fields.FirstOrDefault(f => f.Name == name)?.Type is { } declared && _program.TypeNamed(at.File, declared.Name) is { } type)
             {
-                value = Value.Join(value, TypedValue(type));
+                value = Value.Join(value, DeclaredValue(at.File, declared, type));
             }
 
             if (!_php && at.Methods.TryGetValue(name, out var method))

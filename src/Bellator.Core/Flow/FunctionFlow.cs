@@ -36,6 +36,11 @@ internal sealed partial class FunctionFlow
 
     private readonly List<FlowEvent> _events = [];
 
+    private readonly HashSet<CallEdge> _edges = [];
+
+    /// <summary>Events among those noted that only tell what the program does.</summary>
+    private int _plain;
+
     private readonly Dictionary<StoreKey, (Value Value, int Depth)> _openStores = [];
 
     private readonly GuardFinder _guards;
@@ -71,6 +76,8 @@ internal sealed partial class FunctionFlow
         for (var pass = 0; pass < MaxPasses; pass++)
         {
             _events.Clear();
+            _edges.Clear();
+            _plain = 0;
             _page = new PageState();
             _openStores.Clear();
             _returns = null;
@@ -84,7 +91,7 @@ internal sealed partial class FunctionFlow
 
         if (IsCutShort)
         {
-            return new Summary { Returns = AnyParameter(), Events = [.. _events] };
+            return new Summary { Returns = AnyParameter(), Events = [.. _events], Calls = [.. _edges] };
         }
 
         return new Summary
@@ -95,6 +102,7 @@ internal sealed partial class FunctionFlow
             Passes = _passes ?? [],
             IsNotPage = _neverPage,
             Announces = _announces,
+            Calls = [.. _edges],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
     }
@@ -310,7 +318,7 @@ internal sealed partial class FunctionFlow
 
         if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type)
         {
-            info = Value.Join(info, TypedValue(type));
+            info = Value.Join(info, DeclaredValue(_file, declared, type));
         }
 
         if (info is null && !_php && _facts.Receivers.TryGetValue(parameter.Name, out var guessed) && guessed == "express.Request" && _function.Parameters.Count >= 2

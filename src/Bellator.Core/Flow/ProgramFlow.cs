@@ -114,6 +114,15 @@ public sealed partial class ProgramFlow
         progress?.Invoke(1);
     }
 
+    /// <summary>What was found out of a function.</summary>
+    public Summary SummaryOf(CodeFunction function) => _summaries[function.Id] ?? Summary.Empty;
+
+    /// <summary>What a framework is known to hand to the function; null if none calls it.</summary>
+    public EntryFact? EntryFactOf(CodeFunction function) => Entries.Of(function);
+
+    /// <summary>What a variable of a file is known to be.</summary>
+    public Value? Shared(FileCode file, string name) => _stores.GetValueOrDefault(new StoreKey(StoreKind.Export, file.Index, name)) ?? _stores.GetValueOrDefault(new StoreKey(StoreKind.Shared, file.Index, name));
+
     /// <summary>Events of each function as they stand when nothing further is known of its parameters.</summary>
     public IEnumerable<FlowEvent> Events() => Program.Functions.SelectMany(f => _summaries[f.Id]?.Events ?? []);
 

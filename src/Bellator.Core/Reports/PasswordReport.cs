@@ -8,6 +8,9 @@ namespace Bellator.Core.Reports;
 /// <summary>What a table of stored passwords holds, as JSON and as CSV. Values and found passwords are masked unless asked for.</summary>
 public static class PasswordReport
 {
+    /// <summary>Fields that a spreadsheet would take for formulas are made harmless.</summary>
+    internal static readonly CsvHelper.Configuration.CsvConfiguration Configuration = new(CultureInfo.InvariantCulture) { InjectionOptions = CsvHelper.Configuration.InjectionOptions.Escape };
+
     public static string Json(PasswordTable table, SearchResult? search, string version, bool shown) => new JsonObject
     {
         ["bellator"] = version,
@@ -44,7 +47,7 @@ public static class PasswordReport
     {
         var found = search?.Found.ToDictionary(f => f.Index) ?? [];
         using var text = new StringWriter(CultureInfo.InvariantCulture);
-        using (var csv = new CsvWriter(text, new CsvHelper.Configuration.CsvConfiguration(CultureInfo.InvariantCulture) { InjectionOptions = CsvHelper.Configuration.InjectionOptions.Escape }))
+        using (var csv = new CsvWriter(text, Configuration))
         {
             foreach (var title in (ReadOnlySpan<string>)["owner", "value", "scheme", "settings", "strength", "reason", "source", "found"])
             {

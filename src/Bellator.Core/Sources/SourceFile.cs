@@ -129,5 +129,12 @@ public sealed class SourceTree
 
     public Region RegionOf(Location location) => Files[location.File].RegionOf(new Span(location.Start, location.End));
 
+    /// <summary>The text at a place, on one line and shortened.</summary>
+    public string TextOf(Location location, int limit = 60)
+    {
+        var text = string.Join(' ', Files[location.File].Text(new Span(location.Start, Math.Min(location.End, location.Start + (limit * 4)))).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        return text.Length <= limit ? text : string.Concat(text.AsSpan(0, limit - 1), "…");
+    }
+
     public int LineOf(Location location) => Files[location.File].LineOf(location.Start);
 }

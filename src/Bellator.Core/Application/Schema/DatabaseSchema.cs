@@ -5,7 +5,26 @@ namespace Bellator.Core.Application.Schema;
 /// <summary>A column as its declaration says.</summary>
 /// <param name="Type">In lower case, as written but for its length.</param>
 /// <param name="Length">Characters or bytes it holds, or digits of a number; null if the type sets no limit.</param>
-public sealed record Column(string Name, string Type, int? Length, bool NotNull, string? Default, Location At);
+/// <param name="Origin">What declares it.</param>
+public sealed record Column(string Name, string Type, int? Length, bool NotNull, string? Default, Location At, ColumnOrigin Origin = ColumnOrigin.Sql);
+
+/// <summary>By what a column is known.</summary>
+public enum ColumnOrigin
+{
+    Sql,
+
+    /// <summary>A class whose objects are the rows.</summary>
+    Class,
+
+    /// <summary>A model that code hands to a mapper.</summary>
+    Model,
+
+    /// <summary>A step that changes the tables.</summary>
+    Migration,
+
+    /// <summary>A statement that uses it; nothing in the material declares it.</summary>
+    Use,
+}
 
 /// <summary>A rule that no two rows are equal in these columns.</summary>
 /// <param name="IgnoresCase">The rule is on the lower-case form, or the type ignores case.</param>
@@ -31,6 +50,34 @@ public sealed class Table(string name, Location at)
 
     public bool RowSecurity { get; set; }
 
+    /// <summary>All places that declare something of the table, the first of each kind.</summary>
+    public List<(ColumnOrigin How, Location At)> Origins { get; } = [];
+
+    internal void NoteOrigin(ColumnOrigin how, Location at)
+    {
+        if (!Origins.Exists(o => o.How == how && o.At.File == at.File))
+        {
+            Origins.Add((how, at));
+        }
+    }
+
+    /// <summary>Adds a column, unless one of the name is known already: what is said first is kept, but a length that is missing is filled in.</summary>
+    internal void Add(Column column)
+    {
+        NoteOrigin(column.Origin, column.At);
+        if (Columns.FindIndex(c => string.Equals(c.Name, column.Name, StringComparison.OrdinalIgnoreCase)) is >= 0 and var at)
+        {
+            if (Columns[at].Type.Length == 0 && column.Type.Length > 0)
+            {
+                Columns[at] = column;
+            }
+
+            return;
+        }
+
+        Columns.Add(column);
+    }
+
     public Column? Find(string name) => Columns.Find(c => string.Equals(c.Name, name, StringComparison.OrdinalIgnoreCase));
 }
 
@@ -51,6 +98,16 @@ public sealed class DatabaseSchema
         name = ShortName(name);
         return _tables.TryGetValue(name, out var table) ? table : _tables[name] = new Table(name, at);
     }
+
+    /// <summary>The table that a class or model of the name stands for: of that name, of its plural, or of its words with underscores.</summary>
+    public Table? OfModel(string model)
+    {
+        var parts = string.Join('_', Facts.Words.Parts(ShortName(model)));
+        return Find(model) ?? Find(parts) ?? Find(Plural(parts)) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Plural(parts), StringComparison.OrdinalIgnoreCase));
+    }
+
+    private static string Plural(string name) =>
+        name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
 
     private static string ShortName(string name) => name[(name.LastIndexOf('.') + 1)..];
 }

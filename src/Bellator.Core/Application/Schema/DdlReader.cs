@@ -210,10 +210,7 @@ public sealed class DdlReader
             }
         }
 
-        if (table.Find(name) is null)
-        {
-            table.Columns.Add(new Column(name, type, length, notNull, standard, new Location(_file, start, start + name.Length)));
-        }
+        table.Add(new Column(name, type, length, notNull, standard, new Location(_file, start, start + name.Length)));
     }
 
     private static bool IgnoresCase(string type) => type is "citext";

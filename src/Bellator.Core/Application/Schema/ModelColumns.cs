@@ -28,11 +28,7 @@ public static class ModelColumns
                     var fact = marks[CodeClass.ShortOf(mark.Name)];
                     var length = LengthOf(mark, fact) ?? (fact.Default > 0 ? fact.Default : null);
                     var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
-                    var table = schema.Declare(type.ShortName, at);
-                    if (table.Find(field.Name) is null)
-                    {
-                        table.Columns.Add(new Column(field.Name, "text", length, false, null, at));
-                    }
+                    schema.Declare(schema.OfModel(type.ShortName)?.Name ?? type.ShortName, at).Add(new Column(field.Name, "text", length, false, null, at, ColumnOrigin.Class));
                 }
             }
         }

@@ -1,0 +1,32 @@
+using System.Reflection;
+using Bellator.Core.Auditing;
+using Bellator.Core.Reports;
+using Bellator.Core.Sources;
+
+namespace Bellator.Cli;
+
+internal sealed record SurfaceRequest(string Path, string? OpenApi, string? Json, string? Csv, bool Quiet);
+
+/// <summary><c>bellator surface</c>: the addresses and tables of an application.</summary>
+internal static class SurfaceCommand
+{
+    public static int Run(SurfaceRequest request, CancellationToken cancel)
+    {
+        var tree = SourceLoader.Load(request.Path, SourceLimits.Default, cancel);
+        using var progress = new ProgressLine(request.Quiet);
+
+        // No area has this name: nothing is checked.
+        var result = Audit.Run(tree, new AuditOptions { Areas = ["surface"] }, progress.Show, cancel);
+        progress.Clear();
+        var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
+        AuditCommand.Write(request.OpenApi, () => OpenApiReport.Write(result.Surface, result.Name, version));
+        AuditCommand.Write(request.Json, () => SurfaceReport.Json(result.Surface));
+        AuditCommand.Write(request.Csv, () => SurfaceReport.Csv(result.Surface));
+        if (!request.Quiet)
+        {
+            SurfaceReport.Text(result.Surface, Console.Out);
+        }
+
+        return CommandLine.Done;
+    }
+}

@@ -1,0 +1,55 @@
+using Bellator.Core.Application.Schema;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+
+namespace Bellator.Core.Application.Accounts;
+
+/// <summary>The tables of the people who sign in: those with a password column, and classes that a library makes accounts.</summary>
+public sealed class AccountTables
+{
+    private readonly HashSet<string> _names = new(StringComparer.OrdinalIgnoreCase);
+    private readonly HashSet<string> _words = new(StringComparer.Ordinal);
+
+    public AccountTables(ProgramCode program, DatabaseSchema schema, Words words)
+    {
+        foreach (var table in schema.Tables)
+        {
+            if (table.Columns.Exists(c => ColumnMeanings.Of(c, table, words).Meaning == ColumnMeanings.Password) && (words.IsAccounts(table.Name) || !table.ForeignKeys.Exists(k => words.IsAccounts(k.Table) && schema.Find(k.Table) is { } other && other != table)))
+            {
+                Add(table.Name);
+                Tables.Add(table);
+            }
+        }
+
+        foreach (var type in program.Classes)
+        {
+            if (type.Annotations.Any(a => words.MakesAccount(CodeClass.ShortOf(a.Name))) || type.Traits.Concat(type.Interfaces).Append(type.Base ?? "").Any(b => words.MakesAccount(CodeClass.ShortOf(b))))
+            {
+                Add(type.ShortName);
+                Models.Add(type);
+            }
+        }
+    }
+
+    public List<Table> Tables { get; } = [];
+
+    /// <summary>Classes of accounts whose columns the material may not say.</summary>
+    public List<CodeClass> Models { get; } = [];
+
+    /// <summary>True for the name of a table or class with accounts.</summary>
+    public bool Has(string name) => _names.Contains(name);
+
+    /// <summary>True for a name that speaks of one of these people: <c>current_warden</c> where there is a class Warden.</summary>
+    public bool Speaks(string name) => _words.Count > 0 && Words.Parts(name).Exists(p => _words.Contains(p) || _words.Contains(p.TrimEnd('s')));
+
+    private void Add(string name)
+    {
+        _names.Add(name);
+        var parts = Words.Parts(name);
+        if (parts.Count > 0)
+        {
+            _words.Add(parts[^1].TrimEnd('s'));
+        }
+    }
+}

@@ -1,0 +1,116 @@
+using System.Globalization;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application.Schema;
+
+/// <summary>Reads tables from classes whose objects are rows: by their base class, by a mark, or by being listed as records.</summary>
+public static class ClassTables
+{
+    public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts, Words words)
+    {
+        foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c) && c.Kind == ClassKind.Class))
+        {
+            foreach (var fact in facts.For(Languages.Family(type.File.Source.Language)).Tables)
+            {
+                if (StandsForTable(type, fact, program))
+                {
+                    Read(schema, type, fact, program, words);
+                }
+            }
+        }
+    }
+
+    private static bool StandsForTable(CodeClass type, TableClassFact fact, ProgramCode program) =>
+        type.Annotations.Any(a => fact.Annotated.Contains(CodeClass.ShortOf(a.Name)))
+        || (fact.Base.Count > 0 && program.Kinds(type).Skip(1).Any(k => fact.Base.Contains(k) || fact.Base.Contains(CodeClass.ShortOf(k))) && !IsAbstract(type))
+        || (fact.ListedBy is { } list && program.Classes.Any(c => c.Fields.Any(f => f.Type is { Arguments: [var of] } declared && CodeClass.ShortOf(declared.Name) == list && CodeClass.ShortOf(of.Name) == type.ShortName)));
+
+    private static bool IsAbstract(CodeClass type) => type.Fields.Any(f => f.Name is "__abstract__" or "abstract_class");
+
+    private static void Read(DatabaseSchema schema, CodeClass type, TableClassFact fact, ProgramCode program, Words words)
+    {
+        var at = new Location(type.File.Index, type.Span.Start, type.Span.Start + 1);
+        var name = NameOf(type, fact) ?? schema.OfModel(type.ShortName)?.Name ?? type.ShortName;
+        var table = schema.Declare(name, at);
+        table.NoteOrigin(ColumnOrigin.Class, at);
+
+        // Fields of base classes in the program are columns as well.
+        for (var part = type.Primary; part is not null; part = program.BaseOf(part)?.Primary)
+        {
+            foreach (var field in part.Fields.Where(f => !f.IsStatic || f.Value is not null))
+            {
+                if (ColumnOf(field, part, fact, words) is { } column)
+                {
+                    table.Add(column);
+                    if (IsUnique(field))
+                    {
+                        table.Unique.Add(new UniqueRule([column.Name], false, false));
+                    }
+                }
+            }
+        }
+    }
+
+    private static string? NameOf(CodeClass type, TableClassFact fact)
+    {
+        foreach (var field in fact.NameFields)
+        {
+            if (type.Fields.FirstOrDefault(f => f.Name == field)?.Value is Literal { Kind: LiteralKind.Text } said)
+            {
+                return said.Text;
+            }
+
+            var mark = type.Annotations.FirstOrDefault(a => CodeClass.ShortOf(a.Name) == field);
+            if (mark?.Arguments.FirstOrDefault(a => a.Name is null or "name" or "Name")?.Value is Literal { Kind: LiteralKind.Text } given)
+            {
+                return given.Text.Trim('`', '"', '[', ']');
+            }
+        }
+
+        return null;
+    }
+
+    private static Column? ColumnOf(Field field, CodeClass type, TableClassFact fact, Words words)
+    {
+        var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
+        if (CalledIn(field.Value) is var (name, arguments) && fact.Columns.TryGetValue(name, out var declared))
+        {
+            var called = declared.Type.Length > 0 ? null : arguments.Select(a => CalledIn(a.Value)).FirstOrDefault(c => c is not null);
+            var length = LengthIn(arguments, declared.Length) ?? (called is var (_, inner) ? Number(inner.FirstOrDefault()?.Value) ?? LengthIn(inner, declared.Length) : null) ?? declared.Default;
+            var kind = declared.Type.Length > 0 ? declared.Type
+                : called is var (typeName, _) ? typeName.ToLowerInvariant()
+                : arguments.Select(a => (a.Value as Name)?.Text ?? (a.Value as Member)?.MemberName).OfType<string>().FirstOrDefault()?.ToLowerInvariant() ?? field.Type?.Name.ToLowerInvariant() ?? "";
+            return new Column(field.Name + declared.Suffix, kind, length, !IsTrue(arguments, "null") && !IsTrue(arguments, "nullable"), null, at, ColumnOrigin.Class);
+        }
+
+        if (fact.AllFields && field.Type is { } plain && !field.IsStatic && !field.Annotations.Any(a => fact.Not.Contains(CodeClass.ShortOf(a.Name)))
+            && (words.IsScalarType(plain.Name) || CodeClass.ShortOf(plain.Name.TrimEnd('?')) is "string" or "String"))
+        {
+            var length = field.Annotations.Where(a => CodeClass.ShortOf(a.Name) is "MaxLength" or "StringLength").Select(a => Number(a.Arguments.FirstOrDefault()?.Value)).FirstOrDefault();
+            return new Column(field.Name, plain.Name.TrimEnd('?').ToLowerInvariant() is "string" ? "text" : plain.Name.TrimEnd('?').ToLowerInvariant(), length, !plain.Name.EndsWith('?'), null, at, ColumnOrigin.Class);
+        }
+
+        return null;
+    }
+
+    private static bool IsUnique(Field field) => CalledIn(field.Value) is var (_, arguments) && (IsTrue(arguments, "unique") || IsTrue(arguments, "primary_key"));
+
+    private static bool IsTrue(IReadOnlyList<Argument> arguments, string name) => arguments.Any(a => a.Name == name && a.Value is Literal { Text: "true" or "True" });
+
+    private static (string Name, IReadOnlyList<Argument> Arguments)? CalledIn(Expression? value) => value switch
+    {
+        Call { Callee: Name name } call => (CodeClass.ShortOf(name.Text), call.Arguments),
+        Call { Callee: Member member } call => (member.MemberName, call.Arguments),
+        NewExpression { Type: Name name } made => (CodeClass.ShortOf(name.Text), made.Arguments),
+        _ => default((string, IReadOnlyList<Argument>)?),
+    };
+
+    private static int? LengthIn(IReadOnlyList<Argument> arguments, string name) => name.Length == 0 ? null : Number(arguments.FirstOrDefault(a => a.Name == name)?.Value);
+
+    private static int? Number(Expression? value) =>
+        value is Literal { Kind: LiteralKind.Number } literal && int.TryParse(literal.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
+}

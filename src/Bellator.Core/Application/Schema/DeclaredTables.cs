@@ -1,0 +1,182 @@
+using System.Globalization;
+using Bellator.Core.Code;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application.Schema;
+
+/// <summary>Reads tables that code declares by calls: models with an object of columns, and migrations column by column.</summary>
+public static class DeclaredTables
+{
+    private const int MaxDepth = 2;
+
+    public static void Add(DatabaseSchema schema, ProgramCode program, IEnumerable<FlowEvent> events)
+    {
+        var all = events.ToList();
+        foreach (var happening in all)
+        {
+            if (happening.Role("name").Constant is not { } name)
+            {
+                continue;
+            }
+
+            if (happening.Role("column").Constant is { } column)
+            {
+                AddColumn(schema.Declare(name, happening.At), happening, column);
+                continue;
+            }
+
+            // A schema that was made elsewhere is known by the place where it was made.
+            var made = happening.Role("columns").Types.Where(t => t[0] == FunctionFlow.OwnMark).ToList();
+            var source = made.Count == 0 ? happening : all.Find(e => e.Role("self").Types.Any(made.Contains)) ?? happening;
+            var entries = Entries(program, source).ToList();
+            if (entries.Count > 0)
+            {
+                var table = schema.Declare(schema.OfModel(name)?.Name ?? name, happening.At);
+                entries.ForEach(e => AddEntry(table, e, source));
+            }
+        }
+    }
+
+    private static void AddColumn(Table table, FlowEvent happening, string column)
+    {
+        var fact = happening.Fact!.Column!;
+        var length = int.TryParse(happening.Role("length").Constant, NumberStyles.None, CultureInfo.InvariantCulture, out var said) ? said : fact.Default;
+        table.Add(new Column(column + fact.Suffix, fact.Type, length, happening.Role("null").Constant is "false", null, happening.At, ColumnOrigin.Migration));
+    }
+
+    /// <summary>The entries of the object that stands at the place, from the code itself, however many there are.</summary>
+    private static IEnumerable<(string Name, CodeFunction Function, int Value)> Entries(ProgramCode program, FlowEvent happening)
+    {
+        var at = happening.Places.Count > 0 ? happening.Places[0] : happening.At;
+        foreach (var function in program.Files[at.File].Functions)
+        {
+            // A function that makes the object.
+            var isMaker = function.Span.Start == at.Start && function.Span.End == at.End;
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                if (function.Instructions[i].Op == Op.Object && (isMaker || function.LocationOf(i) == at))
+                {
+                    foreach (var operand in function.List(function.Instructions[i]).ToArray())
+                    {
+                        if (operand.Name is { Length: > 0 } name && name[0] != '=')
+                        {
+                            yield return (name, function, operand.Value);
+                        }
+                    }
+
+                    yield break;
+                }
+            }
+        }
+    }
+
+    private static void AddEntry(Table table, (string Name, CodeFunction Function, int Value) entry, FlowEvent source)
+    {
+        var type = "";
+        int? length = null;
+        var notNull = false;
+        var unique = false;
+        Look(entry.Value, 0);
+        var at = entry.Function.LocationOf(entry.Value);
+        table.Add(new Column(entry.Name, type, length, notNull, null, at, ColumnOrigin.Model));
+        if (unique)
+        {
+            table.Unique.Add(new UniqueRule([entry.Name], false, false));
+        }
+
+        void Look(int value, int depth)
+        {
+            if (value < 0 || depth > MaxDepth * 3)
+            {
+                return;
+            }
+
+            var instruction = entry.Function.Instructions[value];
+            switch (instruction.Op)
+            {
+                case Op.Global when type.Length == 0:
+                    type = (instruction.Text ?? "").ToLowerInvariant();
+                    break;
+                case Op.GetField when type.Length == 0:
+                    type = instruction.Text!.ToLowerInvariant();
+                    break;
+                case Op.Constant when depth == 0 || type.Length == 0 && instruction.A == (int)LiteralKind.Text:
+                    type = (instruction.Text ?? "").ToLowerInvariant();
+                    break;
+                case Op.Call:
+                    type = type.Length == 0 ? CodeClass.ShortOf(entry.Function.Instructions[instruction.A].Text ?? "").ToLowerInvariant() : type;
+                    LookIntoArguments(instruction, depth);
+                    break;
+                case Op.CallMethod when instruction.Text == "Column":
+                    foreach (var part in entry.Function.List(instruction).ToArray())
+                    {
+                        LookAtPart(part, depth);
+                    }
+
+                    break;
+                case Op.CallMethod:
+                    unique |= instruction.Text is "unique" or "primaryKey";
+                    notNull |= instruction.Text is "notNull" or "primaryKey";
+                    if (type.Length == 0 && instruction.Text is not ("unique" or "notNull" or "primaryKey" or "default" or "references"))
+                    {
+                        type = instruction.Text!.ToLowerInvariant();
+                        LookIntoArguments(instruction, depth);
+                    }
+                    else
+                    {
+                        Look(instruction.A, depth + 1);
+                    }
+
+                    break;
+                case Op.Object:
+                    foreach (var part in entry.Function.List(instruction).ToArray())
+                    {
+                        LookAtPart(part, depth);
+                    }
+
+                    break;
+            }
+        }
+
+        void LookIntoArguments(Instruction call, int depth)
+        {
+            foreach (var argument in entry.Function.List(call).ToArray())
+            {
+                var given = entry.Function.Instructions[argument.Value];
+                if (given.Op == Op.Constant && given.A == (int)LiteralKind.Number && int.TryParse(given.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+                {
+                    length ??= number;
+                }
+                else if (given.Op == Op.Object)
+                {
+                    Look(argument.Value, depth + 1);
+                }
+            }
+        }
+
+        void LookAtPart(Operand part, int depth)
+        {
+            var text = entry.Function.Instructions[part.Value] is { Op: Op.Constant } constant ? constant.Text : null;
+            switch (part.Name)
+            {
+                case "type":
+                    Look(part.Value, depth + 1);
+                    break;
+                case "length" or "maxlength" or "maxLength" or "limit" when int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number):
+                    length = number;
+                    break;
+                case "unique":
+                    unique |= text != "false";
+                    break;
+                case "required":
+                    notNull |= text == "true";
+                    break;
+                case "allowNull" or "nullable":
+                    notNull |= text == "false";
+                    break;
+            }
+        }
+    }
+}

@@ -1,0 +1,28 @@
+using System.Runtime.CompilerServices;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Application;
+
+/// <summary>The statements that a text may be.</summary>
+public static class SqlTexts
+{
+    /// <summary>Many ask for the same texts, and an audit that is repeated mostly meets those of the last one.</summary>
+    private static readonly ConditionalWeakTable<Value, IReadOnlyList<SqlStatement>> Read = [];
+
+    public static IReadOnlyList<SqlStatement> Of(Value text) => Read.GetValue(text, static t => [.. Parse(t)]);
+
+    private static IEnumerable<SqlStatement> Parse(Value text)
+    {
+        if (text.Text is not null)
+        {
+            return text.Text.Alternatives.Select(SqlStatement.Parse);
+        }
+
+        if (text.Constant is not null)
+        {
+            return [SqlStatement.Parse([Piece.Text(text.Constant)])];
+        }
+
+        return text.IsTainted ? [SqlStatement.Parse([Piece.Hole(text.Taints, Sources.Location.None)])] : [];
+    }
+}

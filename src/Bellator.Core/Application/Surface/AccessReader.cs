@@ -1,0 +1,111 @@
+using Bellator.Core.Code;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>Reads from statements and calls of mappers which tables are used, and how.</summary>
+public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema schema)
+{
+    /// <summary>What the events do to records, each use of a table at a place once.</summary>
+    public IReadOnlyList<TableAccess> Of(IEnumerable<FlowEvent> events)
+    {
+        var found = new Dictionary<(string, RecordAction, Sources.Location), TableAccess>();
+        foreach (var access in events.SelectMany(Read))
+        {
+            var key = (access.Table.ToLowerInvariant(), access.Action, access.At);
+            if (!found.TryGetValue(key, out var known) || known.Columns.Count < access.Columns.Count)
+            {
+                found[key] = access;
+            }
+        }
+
+        return [.. found.Values];
+    }
+
+    private IEnumerable<TableAccess> Read(FlowEvent happening)
+    {
+        if (happening.Kind is EventKind.Query or EventKind.Run && happening.Fact?.Query is not { Objects: true })
+        {
+            return OfStatement(happening);
+        }
+
+        return happening.Kind == EventKind.Access ? OfMapper(happening) : [];
+    }
+
+    private IEnumerable<TableAccess> OfStatement(FlowEvent happening)
+    {
+        foreach (var statement in SqlTexts.Of(happening.Role("text")))
+        {
+            if (statement.Table is not { } table || table == "?" || table.Length == 0)
+            {
+                continue;
+            }
+
+            var text = string.Concat(statement.Pieces.Select(p => p.IsHole ? "…" : p.Literal));
+            var how = string.Join(' ', text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+            how = how.Length > 140 ? string.Concat(how.AsSpan(0, 139), "…") : how;
+            var chosen = statement.Slots.Where(s => s is { Clause: SqlClause.Where, Column: not null }).Select(s => s.Column!).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+            var written = statement.Verb is "INSERT" or "REPLACE" ? statement.InsertColumns : [.. statement.Slots.Where(s => s is { Clause: SqlClause.Set, Column: not null }).Select(s => s.Column!).Distinct(StringComparer.OrdinalIgnoreCase)];
+            RecordAction? action = statement.Verb switch
+            {
+                "SELECT" or "WITH" => IsOne(table, chosen) ? RecordAction.View : RecordAction.List,
+                "INSERT" or "REPLACE" => RecordAction.Create,
+                "UPDATE" => RecordAction.Edit,
+                "DELETE" => RecordAction.Delete,
+                _ => null,
+            };
+            if (action is { } known)
+            {
+                yield return new TableAccess(TableOf(table), known, known is RecordAction.Create or RecordAction.Edit ? written : chosen, how, happening.Place, happening.Function, false);
+                if (known == RecordAction.List || known == RecordAction.View)
+                {
+                    foreach (var joined in statement.Tables.Skip(1))
+                    {
+                        yield return new TableAccess(TableOf(joined), RecordAction.List, [], how, happening.Place, happening.Function, false);
+                    }
+                }
+            }
+        }
+    }
+
+    /// <summary>Chosen by what tells one record from all others.</summary>
+    private bool IsOne(string table, List<string> columns) =>
+        schema.Find(table) is { } known
+            ? known.Unique.Exists(u => u.Columns.All(c => columns.Contains(c, StringComparer.OrdinalIgnoreCase)))
+            : columns.Exists(c => c.Equals("id", StringComparison.OrdinalIgnoreCase));
+
+    private IEnumerable<TableAccess> OfMapper(FlowEvent happening)
+    {
+        var fact = happening.Fact!.Access!;
+        if (NameOf(happening.Role("model")) is not { } name)
+        {
+            yield break;
+        }
+
+        var action = Enum.Parse<RecordAction>(fact.Action, ignoreCase: true);
+        var columns = happening.Role(action is RecordAction.Create or RecordAction.Edit ? "fields" : "where").Fields?.Keys.Where(k => k.Length > 0 && (char.IsLetter(k[0]) || k[0] == '_')).ToList() ?? [];
+        yield return new TableAccess(TableOf(name), action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
+    }
+
+    private string? NameOf(Value model)
+    {
+        foreach (var type in model.Types)
+        {
+            if (type[0] == FunctionFlow.RecordsMark)
+            {
+                return type[1..];
+            }
+
+            if (type[0] == '#')
+            {
+                return program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].ShortName;
+            }
+        }
+
+        return model.Targets.OfType<CodeClass>().FirstOrDefault()?.ShortName ?? (model.Label is { Length: > 0 } label && char.IsLetter(label[0]) ? label : null);
+    }
+
+    /// <summary>The table that a class or model of the name stands for, by the names of the tables there are.</summary>
+    private string TableOf(string name) => schema.OfModel(name)?.Name ?? name;
+}

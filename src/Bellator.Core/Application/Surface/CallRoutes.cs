@@ -1,0 +1,196 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>Addresses that calls declare: of routers, of route files, of minimal interfaces.</summary>
+internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteScopes scopes, GuardNames names)
+{
+    /// <summary>The path around the route that is looked at: classes are named after it.</summary>
+    private string _prefix = "";
+
+    public IEnumerable<EntryPoint> Read(IEnumerable<FlowEvent> events)
+    {
+        foreach (var route in events)
+        {
+            var fact = route.Fact!.Route!;
+            var path = RoutePath.TextOf(route.Role("path")) ?? fact.Otherwise;
+            if (path is null)
+            {
+                continue;
+            }
+
+            foreach (var (method, added, handler, name, guards) in Targets(route, fact, path))
+            {
+                foreach (var way in scopes.To(route))
+                {
+                    var own = RouteScopes.Objects(route.Role("self")).ToList();
+                    IReadOnlyList<WayGuard> said = own.Count == 0 ? [] : scopes.To(route.Function, own).SelectMany(w => w.Guards).ToList();
+                    var prefix = route.Role("outside").Constant is not null && way.Prefix.EndsWith("/{id}", StringComparison.Ordinal) ? way.Prefix[..^5] : way.Prefix;
+                    var whole = RoutePath.Below(RoutePath.Below(prefix, path), added);
+                    yield return new EntryPoint(method, RoutePath.Normal(whole), handler, name, route.At, route.Fact!.Library,
+                        [.. way.Guards, .. said, .. guards, .. handler is null ? [] : Surrounding(handler)]);
+                }
+            }
+        }
+    }
+
+    /// <summary>Guards that stand at the handler's own declaration.</summary>
+    public IEnumerable<WayGuard> Surrounding(CodeFunction handler)
+    {
+        var marks = names.OfMarks(handler.Annotations, handler.File).ToList();
+        if (handler.Class is not { } type)
+        {
+            return marks;
+        }
+
+        // What stands at the function itself says more than what stands at its class.
+        IEnumerable<WayGuard> ofClass = [];
+        for (var at = type.Primary; at is not null; at = program.BaseOf(at)?.Primary)
+        {
+            ofClass = ofClass.Concat(names.OfMarks(at.Annotations, at.File));
+        }
+
+        ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name));
+        return [.. ofClass.Where(g => g.Asks != GuardAsks.Open || marks.TrueForAll(m => m.Asks is not (GuardAsks.SignIn or GuardAsks.Role))), .. marks];
+    }
+
+    /// <summary>The name of a function as a reader knows it.</summary>
+    public string Shown(CodeFunction function) =>
+        function.Name.Length == 0 ? $"function in line {program.Tree.LineOf(new Location(function.File.Index, function.Span.Start, function.Span.Start))}"
+        : function.Class is { } type ? $"{type.ShortName}.{function.Name}" : function.Name;
+
+    private IEnumerable<(string Method, string Added, CodeFunction? Handler, string Name, IReadOnlyList<WayGuard> Guards)> Targets(FlowEvent route, RouteFact fact, string path)
+    {
+        _prefix = fact.Named is null ? "" : scopes.To(route)[0].Prefix;
+        var handlers = route.Role("handlers").Fields?.Values.ToList() ?? [];
+        if (fact.Actions.Count > 0 && (handlers.Count == 0 || handlers[^1].Targets.OfType<CodeClass>().Any() || fact.Named is not null))
+        {
+            foreach (var found in Resource(route, fact, path, handlers))
+            {
+                yield return found;
+            }
+
+            yield break;
+        }
+
+        if (handlers.Count == 0)
+        {
+            // Ruby: a path alone names controller and action.
+            if (fact.Named is not null && !path.Contains('/', StringComparison.Ordinal) && scopes.Enclosing(route) is { } resource && Named(fact, $"{resource}#{path}") is { } member)
+            {
+                yield return (Method(route, fact), "", member, Shown(member), []);
+            }
+            else if (fact.Named is not null && path.Trim('/').Split('/') is [var controller, var action] && Named(fact, $"{controller}#{action}") is { } conventional)
+            {
+                yield return (Method(route, fact), "", conventional, Shown(conventional), []);
+            }
+
+            yield break;
+        }
+
+        var guards = new List<WayGuard>();
+        for (var i = 0; i < handlers.Count - 1; i++)
+        {
+            var at = i < route.Places.Count ? route.Places[i] : route.At;
+            var function = handlers[i].Targets.OfType<CodeFunction>().FirstOrDefault();
+            var text = program.Tree.TextOf(at);
+            var asks = names.Of(text, handlers[i], route.Function.File);
+            if (asks != GuardAsks.Other || !names.IsOfLibrary(text, route.Function.File))
+            {
+                guards.Add(new WayGuard(text, asks, at, function));
+            }
+        }
+
+        var last = handlers[^1];
+        if (last.Module >= 0 && fact.Named is null && last.Targets.Count == 0)
+        {
+            // Routes of another file come below this path.
+            yield break;
+        }
+
+        var handler = last.Targets.OfType<CodeFunction>().FirstOrDefault() ?? Named(fact, last, route.Function.File);
+        var shown = handler is not null ? Shown(handler) : last.Constant ?? (route.Places.Count > 0 ? program.Tree.TextOf(route.Places[^1], 40) : "");
+        foreach (var method in Method(route, fact).Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            yield return (method, "", handler, shown, guards);
+        }
+    }
+
+    private IEnumerable<(string, string, CodeFunction?, string, IReadOnlyList<WayGuard>)> Resource(FlowEvent route, RouteFact fact, string path, List<Value> handlers)
+    {
+        var type = handlers.Count > 0 ? handlers[^1].Targets.OfType<CodeClass>().FirstOrDefault() : null;
+        type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
+        var only = Listed(route.Role("only"));
+        var except = Listed(route.Role("except"));
+        foreach (var (action, means) in fact.Actions)
+        {
+            if ((only is not null && !only.Contains(action)) || (except?.Contains(action) ?? false))
+            {
+                continue;
+            }
+
+            var method = type is null ? null : program.FindMethod(type.Primary, action);
+            if (method is null && type is not null && fact.Named is null && !Inherits(type, action))
+            {
+                continue;
+            }
+
+            var parts = means.Split(' ', 2);
+            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", method is null && type is not null ? [.. names.OfClass(type.Primary)] : []);
+        }
+    }
+
+    /// <summary>A library's base class brings the action.</summary>
+    private bool Inherits(CodeClass type, string action) => program.OutsideBase(type) is { } outside && flow.Words.BringsActions(CodeClass.ShortOf(outside), action);
+
+    private static HashSet<string>? Listed(Value value) =>
+        value.Constant is { } one ? [one] : value.Fields is { Count: > 0 } several ? [.. several.Values.Select(v => v.Constant).OfType<string>()] : null;
+
+    private static string Method(FlowEvent route, RouteFact fact)
+    {
+        var given = route.Role("method");
+        var said = given.Constant ?? (given.Fields is { Count: > 0 } several ? string.Join(',', several.Values.Select(v => v.Constant).OfType<string>()) : null);
+        return said is null or "" ? fact.Method : said.ToUpperInvariant().Replace("ANY", "*", StringComparison.Ordinal);
+    }
+
+    private CodeFunction? Named(RouteFact fact, Value handler, FileCode file)
+    {
+        if (handler.Constant is { } text)
+        {
+            return fact.Named is null ? null : Named(fact, text);
+        }
+
+        // A class and the name of its method: [MemberController::class, 'join']
+        if (handler.Fields is { Count: 2 } pair && (pair.Values.First().Targets.OfType<CodeClass>().FirstOrDefault() ?? (pair.Values.First().Constant is { } name ? program.FindClass(name, file) : null)) is { } type && pair.Values.Last().Constant is { } method)
+        {
+            return program.FindMethod(type.Primary, method);
+        }
+
+        return handler.Targets.OfType<CodeClass>().FirstOrDefault() is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
+    }
+
+    private CodeFunction? Named(RouteFact fact, string text)
+    {
+        var sign = fact.Named!.Replace("controller", "", StringComparison.Ordinal).Replace("action", "", StringComparison.Ordinal);
+        return text.Split(sign, 2) is [var controller, var action] && ControllerOf(fact, controller) is { } type ? program.FindMethod(type.Primary, action) : null;
+    }
+
+    private CodeClass? ControllerOf(RouteFact fact, string name)
+    {
+        var last = name[(name.LastIndexOfAny(['/', '\\']) + 1)..];
+        var camel = string.Concat(last.Split('_').Select(p => p.Length == 0 ? "" : char.ToUpperInvariant(p[0]) + p[1..]));
+        var wanted = fact.Class.Replace("*", camel, StringComparison.Ordinal);
+        var plural = fact.Class.Replace("*", camel.TrimEnd('s') + "s", StringComparison.Ordinal);
+
+        // Of several classes of the name, the one whose namespace is in the path.
+        var around = Words.Parts(_prefix + "/" + name[..Math.Max(0, name.LastIndexOfAny(['/', '\\']))]);
+        return program.Classes.Where(c => c.ShortName == wanted || c.ShortName == plural)
+            .OrderByDescending(c => c.ShortName == wanted)
+            .ThenBy(c => Words.Parts(c.Name[..^c.ShortName.Length]) is var space && space.Count == 0 ? around.Count : space.Except(around).Any() ? int.MaxValue : Math.Abs(around.Count - space.Count))
+            .FirstOrDefault();
+    }
+}

@@ -1,0 +1,145 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>Says what a step on the way asks for: by the facts, by what its function does, and at last by its name.</summary>
+internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTests tests)
+{
+    public static GuardAsks Named(string asks) => asks switch
+    {
+        "sign-in" => GuardAsks.SignIn,
+        "role" => GuardAsks.Role,
+        "open" => GuardAsks.Open,
+        "throttle" => GuardAsks.Throttle,
+        "forgery" => GuardAsks.Forgery,
+        _ => GuardAsks.Other,
+    };
+
+    /// <summary>Begins the types of steps whose facts say what they ask for.</summary>
+    private const string GuardType = "Guard.";
+
+    /// <summary>What a value asks for that stands on the way.</summary>
+    public GuardAsks Of(string text, Value value, FileCode file) =>
+        value.Types.FirstOrDefault(t => t.StartsWith(GuardType, StringComparison.Ordinal)) is { } type ? Named(type[GuardType.Length..]) : Of(text, value.Targets.OfType<CodeFunction>().FirstOrDefault(), file);
+
+    public GuardAsks Of(string text, CodeFunction? function, FileCode file)
+    {
+        var facts = flow.Facts.For(Languages.Family(file.Source.Language));
+        var name = text.Split('(', 2)[0].Trim();
+        if (facts.Guards.TryGetValue(name, out var asks) || facts.Guards.TryGetValue(CodeClass.ShortOf(name), out asks) || facts.Guards.TryGetValue(name.Split(':')[0], out asks)
+            || (file.Imports.TryGetValue(name.Split('.')[0], out var import) && facts.Guards.TryGetValue(facts.Canonical(import.Module), out asks)))
+        {
+            if (asks != "named")
+            {
+                return Named(asks);
+            }
+        }
+
+        if (function is not null && OfFunction(function) is var found && found != GuardAsks.Other)
+        {
+            return found;
+        }
+
+        return flow.Words.TellsOfThrottle(name) ? GuardAsks.Throttle
+            : flow.Words.TellsOfForgery(name) ? GuardAsks.Forgery
+            : flow.Words.TellsOfSignIn(CodeClass.ShortOf(name)) ? GuardAsks.SignIn
+            : function is null && flow.Words.DemandsRole(CodeClass.ShortOf(name)) ? GuardAsks.Role
+            : GuardAsks.Other;
+    }
+
+    /// <summary>The step is a library's, and its facts say nothing of guarding: it neither asks nor refuses.</summary>
+    public bool IsOfLibrary(string text, FileCode file)
+    {
+        var name = text.TrimStart('n', 'e', 'w', ' ').Split('(', '.')[0].Trim();
+        return file.Imports.TryGetValue(name, out var import) ? program.Modules.Resolve(file.Source.Path, import.Module) < 0 : program.FindFunction(name, file) is null;
+    }
+
+    private GuardAsks OfFunction(CodeFunction function)
+    {
+        // A decorator's test stands in the function that it makes.
+        var found = function.File.Functions.Where(f => f == function || f.Outer == function || f.Outer?.Outer == function).SelectMany(f => tests.In(f).Select(t => GuardTests.IsOnEveryWay(f, t) ? t.Asks : t.Asks == GuardAsks.Forgery ? GuardAsks.Other : GuardAsks.Perhaps)).ToList();
+        if (found.Count == 0 && flow.Words.DemandsPerson(function.Name) && function.Blocks.Any(b => b.EndsHere))
+        {
+            return GuardAsks.SignIn;
+        }
+
+        return found.Contains(GuardAsks.Role) ? GuardAsks.Role : found.Contains(GuardAsks.SignIn) ? GuardAsks.SignIn : found.Contains(GuardAsks.Forgery) ? GuardAsks.Forgery : found.Contains(GuardAsks.Perhaps) ? GuardAsks.Perhaps : GuardAsks.Other;
+    }
+
+    /// <summary>The guards among marks on a function or class; marks on the function say more than those on its class.</summary>
+    public IEnumerable<WayGuard> OfMarks(IEnumerable<Syntax.Annotation> marks, FileCode file)
+    {
+        var facts = flow.Facts.For(Languages.Family(file.Source.Language));
+        foreach (var mark in marks)
+        {
+            var at = new Location(file.Index, mark.Span.Start, mark.Span.End);
+            var name = CodeClass.ShortOf(mark.Name);
+            if (facts.Guards.TryGetValue(name, out var asks) || facts.Guards.TryGetValue(mark.Name, out asks))
+            {
+                var role = mark.Arguments.Any(a => a.Name is "Roles" or "Policy") && asks == "sign-in" ? GuardAsks.Role : Named(asks);
+                if (asks == "named")
+                {
+                    // What the mark is given says what it asks for.
+                    foreach (var argument in mark.Arguments)
+                    {
+                        var text = file.Source.Text(argument.Value.Span);
+                        yield return new WayGuard($"{name}({text})", Of(text, (CodeFunction?)null, file), at);
+                    }
+
+                    continue;
+                }
+
+                yield return new WayGuard(name, role, at);
+            }
+            else if (program.FindFunction(name, file) is { } decorator && OfFunction(decorator) is var found && found != GuardAsks.Other)
+            {
+                yield return new WayGuard(name, found, at, decorator);
+            }
+            else if (flow.Words.TellsOfThrottle(mark.Name))
+            {
+                yield return new WayGuard(mark.Name, GuardAsks.Throttle, at);
+            }
+            else if (flow.Words.TellsOfForgery(name))
+            {
+                yield return new WayGuard(name, GuardAsks.Forgery, at);
+            }
+            else if (flow.Words.TellsOfSignIn(name) || flow.Words.TellsOfRole(name))
+            {
+                yield return new WayGuard(name, flow.Words.TellsOfRole(name) ? GuardAsks.Role : GuardAsks.SignIn, at);
+            }
+        }
+    }
+
+    /// <summary>Guards that a class has by its base classes, or by a field that lists them.</summary>
+    public IEnumerable<WayGuard> OfClass(CodeClass type)
+    {
+        var facts = flow.Facts.For(Languages.Family(type.File.Source.Language));
+        var at = new Location(type.File.Index, type.Span.Start, Math.Min(type.Span.End, type.Span.Start + 1));
+        foreach (var kind in program.Kinds(type))
+        {
+            if (facts.Guards.TryGetValue(CodeClass.ShortOf(kind), out var asks))
+            {
+                yield return new WayGuard(CodeClass.ShortOf(kind), Named(asks), at);
+            }
+        }
+
+        foreach (var field in type.Primary.Fields)
+        {
+            if (field.Value is Syntax.ObjectLiteral { IsList: true } list)
+            {
+                foreach (var element in list.Entries)
+                {
+                    var text = type.File.Source.Text(element.Value.Span);
+                    if (facts.Guards.TryGetValue(CodeClass.ShortOf(text), out var asked))
+                    {
+                        yield return new WayGuard(text, Named(asked), new Location(type.File.Index, field.Span.Start, field.Span.End));
+                    }
+                }
+            }
+        }
+    }
+}

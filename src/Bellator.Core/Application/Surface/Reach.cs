@@ -1,0 +1,65 @@
+using Bellator.Core.Code;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>All that a function can come to: itself and what it calls, directly or not.</summary>
+public sealed class Reach(ProgramCode program, ProgramFlow flow)
+{
+    private const int MaxFunctions = 250;
+    private const int MaxDepth = 8;
+    private readonly Dictionary<CodeFunction, IReadOnlyList<CodeFunction>> _known = [];
+
+    /// <summary>The function first, then the others as they are come upon; those far away, or too many, are left out.</summary>
+    public IReadOnlyList<CodeFunction> From(CodeFunction function)
+    {
+        if (_known.TryGetValue(function, out var known))
+        {
+            return known;
+        }
+
+        var found = new List<CodeFunction> { function };
+        var seen = new HashSet<CodeFunction> { function };
+        var edge = 0;
+        for (var depth = 0; depth < MaxDepth && edge < found.Count && found.Count < MaxFunctions; depth++)
+        {
+            for (var end = found.Count; edge < end; edge++)
+            {
+                foreach (var next in Next(found[edge]))
+                {
+                    if (found.Count < MaxFunctions && seen.Add(next))
+                    {
+                        found.Add(next);
+                    }
+                }
+            }
+        }
+
+        return _known[function] = found;
+    }
+
+    /// <summary>Events of all of them; those of a function that was called with something better known come from its caller.</summary>
+    public IEnumerable<FlowEvent> Events(CodeFunction function) => From(function).SelectMany(f => flow.SummaryOf(f).Events);
+
+    private IEnumerable<CodeFunction> Next(CodeFunction function)
+    {
+        foreach (var call in flow.SummaryOf(function).Calls)
+        {
+            yield return call.Target;
+        }
+
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            if (function.Instructions[i].Op == Op.Include && program.Modules.IncludeTarget(function.File, function, function.Instructions[i].A) is >= 0 and var file)
+            {
+                yield return program.Files[file].Functions[0];
+            }
+            else if (function.Instructions[i].Op == Op.Function && function.Instructions[i].A < function.File.Functions.Count && function.File.Functions[function.Instructions[i].A] is { Name.Length: 0 } inner && !function.IsTopLevel)
+            {
+                // A function without a name runs where it is written, sooner or later.
+                yield return inner;
+            }
+        }
+    }
+}

@@ -1,0 +1,209 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>One way by which a request comes to a route: the path before its own, and what stands on it.</summary>
+internal sealed record Way(string Prefix, IReadOnlyList<WayGuard> Guards);
+
+/// <summary>
+/// Where routes are put: routers below paths, groups around functions, files that others take in. A scope is an object by the place
+/// where it is made, a function, a file or a class.
+/// </summary>
+internal sealed class RouteScopes
+{
+    private const int MaxDepth = 6;
+    private const int MaxWays = 6;
+    private readonly ProgramCode _program;
+    private readonly ProgramFlow _flow;
+    private readonly GuardNames _names;
+    private readonly Dictionary<string, List<FlowEvent>> _mounts = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, List<Placed>> _guards = new(StringComparer.Ordinal);
+
+    public RouteScopes(ProgramCode program, ProgramFlow flow, GuardNames names, IEnumerable<FlowEvent> events)
+    {
+        (_program, _flow, _names) = (program, flow, names);
+        foreach (var happening in events)
+        {
+            if (happening.Kind == EventKind.Mount)
+            {
+                if (happening.Fact!.Own && RoutePath.TextOf(happening.Role("path")) is null && !Objects(happening.Role("receiver")).Any())
+                {
+                    // It was made, and is put nowhere yet.
+                    continue;
+                }
+
+                AddMount(happening);
+            }
+            else if (happening.Kind == EventKind.Guard)
+            {
+                AddGuard(happening);
+            }
+        }
+    }
+
+    /// <param name="Path">The guard stands only before paths that begin like this.</param>
+    /// <param name="Lifts">It takes away the guard of this name.</param>
+    private sealed record Placed(WayGuard Guard, string Path, IReadOnlySet<string>? Only, IReadOnlySet<string>? Except, bool Lifts);
+
+    public static string OfFile(int file) => $"file:{file}";
+
+    public static string OfFunction(CodeFunction function) => $"function:{function.Id}";
+
+    public static string OfClass(CodeClass type) => $"class:{type.Primary.Id}";
+
+    /// <summary>The objects that a value is, by the places where they are made.</summary>
+    public static IEnumerable<string> Objects(Value value) => value.Types.Where(t => t[0] == FunctionFlow.OwnMark);
+
+    private void AddMount(FlowEvent mount)
+    {
+        var children = mount.Role("children").Fields?.Values.ToList() ?? [];
+        for (var i = 0; i < children.Count; i++)
+        {
+            var child = children[i];
+            var isScope = false;
+            foreach (var scope in Objects(child).Concat(child.Module >= 0 ? [OfFile(child.Module)] : []).Concat(child.Targets.OfType<CodeFunction>().Where(DeclaresRoutes).Select(OfFunction)))
+            {
+                isScope = true;
+                (_mounts.TryGetValue(scope, out var list) ? list : _mounts[scope] = []).Add(mount);
+            }
+
+            if (!isScope && i < mount.Places.Count && (child.Constant is null || i > 0))
+            {
+                // What is no router is something on the way.
+                var text = _program.Tree.TextOf(mount.Places[i]);
+                foreach (var scope in Scopes(mount, mount.Role("receiver")).Take(1))
+                {
+                    var function = child.Targets.OfType<CodeFunction>().FirstOrDefault();
+                    var asks = _names.Of(text, child, mount.Function.File);
+                    if (asks == GuardAsks.Other && (function is { Parameters.Count: 4 } || _names.IsOfLibrary(text, mount.Function.File)))
+                    {
+                        // A handler of errors, or a library's step that guards nothing.
+                        continue;
+                    }
+
+                    Add(scope, new Placed(new WayGuard(text, asks, mount.Places[i], function), RoutePath.TextOf(mount.Role("path")) ?? "", null, null, false));
+                }
+            }
+        }
+    }
+
+    private bool DeclaresRoutes(CodeFunction function) => _flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Route or EventKind.Mount);
+
+    private void AddGuard(FlowEvent guard)
+    {
+        var fact = guard.Fact!.Guard!;
+        var names = guard.Role("names").Fields?.Values.ToList() ?? [];
+        var only = NamesIn(guard.Role("only"));
+        var except = NamesIn(guard.Role("except"));
+        string[] scopes = OwnerOf(guard.Function) is { } type && !Objects(guard.Role("receiver")).Any() ? [OfClass(type)] : [.. Scopes(guard, guard.Role("receiver")).Take(1)];
+        if (fact.Asks != "named")
+        {
+            var said = new WayGuard(_program.Tree.TextOf(guard.At), GuardNames.Named(fact.Asks), guard.At);
+            Array.ForEach(scopes, s => Add(s, new Placed(said, "", only, except, fact.Lifts)));
+            return;
+        }
+
+        for (var i = 0; i < names.Count; i++)
+        {
+            var at = i < guard.Places.Count ? guard.Places[i] : guard.At;
+            var name = names[i].Constant ?? _program.Tree.TextOf(at);
+            var function = names[i].Targets.OfType<CodeFunction>().FirstOrDefault() ?? (names[i].Constant is { } method && OwnerOf(guard.Function) is { } owner ? _program.FindMethod(owner.Primary, method) : null);
+            foreach (var scope in scopes)
+            {
+                Add(scope, new Placed(new WayGuard(name, _names.Of(name, function, guard.Function.File), at, function), "", only, except, fact.Lifts));
+            }
+        }
+    }
+
+    private static CodeClass? OwnerOf(CodeFunction? function) => function is null ? null : function.Class ?? OwnerOf(function.Outer);
+
+    private void Add(string scope, Placed guard) => (_guards.TryGetValue(scope, out var list) ? list : _guards[scope] = []).Add(guard);
+
+    private static HashSet<string>? NamesIn(Value value) =>
+        value.Constant is { } one ? [one] : value.Fields is { Count: > 0 } several ? [.. several.Values.Select(v => v.Constant).OfType<string>()] : null;
+
+    /// <summary>The scopes in which something happens, the closest first.</summary>
+    private static IEnumerable<string> Scopes(FlowEvent happening, Value receiver)
+    {
+        foreach (var scope in Objects(receiver))
+        {
+            yield return scope;
+        }
+
+        for (var function = happening.Function; function is not null; function = function.Outer)
+        {
+            yield return OfFunction(function);
+        }
+
+        yield return OfFile(happening.Function.File.Index);
+    }
+
+    /// <summary>Guards that a class's functions have on their way, those of its base classes included.</summary>
+    public IEnumerable<WayGuard> OfActions(CodeClass type, string action)
+    {
+        var placed = new List<Placed>();
+        for (var at = type.Primary; at is not null; at = _program.BaseOf(at)?.Primary)
+        {
+            placed.InsertRange(0, at.Traits.Select(t => _program.FindClass(t, at.File)).OfType<CodeClass>().Append(at).SelectMany(c => _guards.GetValueOrDefault(OfClass(c)) ?? []));
+        }
+
+        var held = placed.Where(p => (p.Only?.Contains(action) ?? true) && !(p.Except?.Contains(action) ?? false)).ToList();
+        var lifted = held.Where(p => p.Lifts).Select(p => p.Guard.Name).ToHashSet(StringComparer.Ordinal);
+        return held.Where(p => !p.Lifts && !lifted.Contains(p.Guard.Name)).Select(p => p.Guard);
+    }
+
+    /// <summary>All ways to what is declared by the event.</summary>
+    public IReadOnlyList<Way> To(FlowEvent route) => WaysTo([.. Scopes(route, route.Role("receiver"))], route.At, 0);
+
+    public IReadOnlyList<Way> To(CodeFunction function, IEnumerable<string> objects) => WaysTo([.. objects, OfFile(function.File.Index)], new Location(function.File.Index, function.Span.Start, function.Span.End), 0);
+
+    /// <summary>The path of the closest mount around an event, as it is written there.</summary>
+    public string? Enclosing(FlowEvent route) =>
+        Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At)).FirstOrDefault(m => m is not null) is { } mount ? RoutePath.TextOf(mount.Role("path")) : null;
+
+    private IReadOnlyList<Way> WaysTo(IReadOnlyList<string> scopes, Location at, int depth)
+    {
+        var guards = scopes.SelectMany(s => _guards.GetValueOrDefault(s) ?? []).Where(g => g.Guard.At.File != at.File || g.Guard.At.Start < at.Start || scopes[0][0] == FunctionFlow.OwnMark && !IsStep(g)).ToList();
+        // A path that an object was made with comes after those below which it is put.
+        var made = scopes.SelectMany(s => _mounts.GetValueOrDefault(s) ?? []).FirstOrDefault(m => m.Fact!.Own && m.Fact.Mount!.From is null && !Objects(m.Role("receiver")).Any() && m.At != at);
+        var inner = made is null ? "" : RoutePath.TextOf(made.Role("path")) ?? "";
+        var mounted = scopes.FirstOrDefault(s => _mounts.TryGetValue(s, out var list) && list.Exists(m => m.At != at && m != made));
+        if (mounted is null || depth >= MaxDepth)
+        {
+            return [new Way(RoutePath.Below(Conventional(at.File), inner), [.. guards.Select(g => g.Guard)])];
+        }
+
+        var ways = new List<Way>();
+        foreach (var mount in _mounts[mounted].Where(m => m.At != at && m != made))
+        {
+            var own = RoutePath.TextOf(mount.Role("path")) is { } text ? mount.Fact!.Mount!.Adds.Replace("*", text.Trim('/'), StringComparison.Ordinal) : "";
+            var isOwn = Objects(mount.Role("receiver")).Contains(mounted);
+
+            // An object that is put below a path itself has its surroundings where that happens.
+            foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, Value.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, depth + 1))
+            {
+                ways.Add(new Way(RoutePath.Below(RoutePath.Below(outer.Prefix, own), inner), [.. outer.Guards, .. guards.Where(g => g.Path.Length == 0 || own.Contains(g.Path.Trim('/'), StringComparison.Ordinal)).Select(g => g.Guard)]));
+            }
+
+            if (ways.Count >= MaxWays)
+            {
+                break;
+            }
+        }
+
+        return ways;
+    }
+
+    /// <summary>Steps on the way run in the order of the code; what is said of an object holds for all of it.</summary>
+    private static bool IsStep(Placed guard) => guard.Guard.Function is not null || guard.Path.Length > 0;
+
+    private string Conventional(int file)
+    {
+        var source = _program.Files[file].Source;
+        return _flow.Facts.For(Languages.Family(source.Language)).Mounted.FirstOrDefault(m => ("/" + source.Path).EndsWith(m.Key, StringComparison.Ordinal)).Value ?? "";
+    }
+}

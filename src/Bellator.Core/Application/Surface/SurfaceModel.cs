@@ -1,0 +1,128 @@
+using Bellator.Core.Application.Accounts;
+using Bellator.Core.Code;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>What an entry point reads of the request, does with records and gives back.</summary>
+/// <param name="Inputs">Names of request values by part: <c>form email</c>.</param>
+/// <param name="Answers">What the visitor gets, in a few words each.</param>
+public sealed record EntryDetails(EntryPoint Entry, IReadOnlyList<(string Part, string Name)> Inputs, IReadOnlyList<TableAccess> Accesses, IReadOnlyList<string> Answers);
+
+/// <summary>All addresses of an application, and all that happens there.</summary>
+public sealed class SurfaceModel
+{
+    private readonly Dictionary<EntryPoint, EntryDetails> _details = [];
+    private readonly AccessReader _accesses;
+    private readonly GuardTests _tests;
+    private readonly ProgramCode _program;
+
+    public SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events)
+    {
+        _program = program;
+        Accounts = new AccountTables(program, schema, flow.Words);
+        _tests = new GuardTests(program, flow, Accounts);
+        Reach = new Reach(program, flow);
+        _accesses = new AccessReader(program, schema);
+        var names = new GuardNames(program, flow, _tests);
+        var scopes = new RouteScopes(program, flow, names, events.Where(e => e.Kind is EventKind.Mount or EventKind.Guard));
+        var calls = new CallRoutes(program, flow, scopes, names);
+        var found = calls.Read(events.Where(e => e is { Kind: EventKind.Route, Depth: 0 })).ToList();
+        found.AddRange(new TableRoutes(program, calls).Read());
+        found.AddRange(new MarkRoutes(program, flow, scopes, calls).Read());
+        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<CodeFunction>().ToHashSet()));
+        EntryPoints = [.. found
+            .GroupBy(e => (e.Method, e.Path, e.Handler, e.At))
+            .Select(g => g.First())
+            .Select(WithTests)
+            .OrderBy(e => e.Path, StringComparer.Ordinal).ThenBy(e => e.Method, StringComparer.Ordinal).ThenBy(e => e.At.File).ThenBy(e => e.At.Start)];
+    }
+
+    public IReadOnlyList<EntryPoint> EntryPoints { get; }
+
+    public Reach Reach { get; }
+
+    public AccountTables Accounts { get; }
+
+    /// <summary>The guards that stand in the handler itself, before it does anything with records.</summary>
+    private EntryPoint WithTests(EntryPoint entry)
+    {
+        if (entry.Handler is not { } handler)
+        {
+            return entry;
+        }
+
+        var uses = _accesses.Of(Reach.Events(handler)).Select(a => a.At).ToHashSet();
+        var blocks = new HashSet<int>();
+        for (var i = 0; i < handler.Instructions.Length; i++)
+        {
+            if (uses.Contains(handler.LocationOf(i)) && i < handler.BlockOf.Length)
+            {
+                blocks.Add(handler.BlockOf[i]);
+            }
+        }
+
+        var passed = _tests.In(handler).Where(t => blocks.Count == 0 ? GuardTests.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => GuardTests.Dominates(handler, t.Block, b))).ToList();
+        return passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new WayGuard(t.Text, t.Asks, t.At, handler))] };
+    }
+
+    public EntryDetails Of(EntryPoint entry)
+    {
+        if (!_details.TryGetValue(entry, out var details))
+        {
+            _details[entry] = details = Read(entry);
+        }
+
+        return details;
+    }
+
+    private EntryDetails Read(EntryPoint entry)
+    {
+        if (entry.Handler is not { } handler)
+        {
+            return new EntryDetails(entry, [], [], []);
+        }
+
+        var functions = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Prepend(handler).Distinct().ToList();
+        var events = functions.SelectMany(Reach.Events).Distinct().ToList();
+        var inputs = new HashSet<(string, string)>();
+        foreach (var taint in events.SelectMany(e => e.Roles.Values).SelectMany(FieldAccess.DeepTaints).Where(t => t.Origin.Kind == OriginKind.Request))
+        {
+            inputs.Add((taint.Origin.Part, taint.Origin.Name is null or Origin.AnyName ? "" : taint.Origin.Name));
+        }
+
+        foreach (var name in RoutePath.Parameters(entry.Path))
+        {
+            inputs.Add(("path", name));
+        }
+
+        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], _accesses.Of(events), Answers(Reach.Events(handler)));
+    }
+
+    private List<string> Answers(IEnumerable<FlowEvent> events)
+    {
+        var answers = new List<string>();
+        foreach (var happening in events.Where(e => e.Kind == EventKind.Sink))
+        {
+            var value = happening.Role("value");
+            var said = happening.Sink!.Kind switch
+            {
+                "response" when value.Fields is { Count: > 0 } fields => "data: " + string.Join(", ", fields.Keys.Select(k => k is "*" or "+" ? "…" : k).Distinct().Take(8)),
+                "response" => "data",
+                "redirect" when !ReferenceEquals(value, Value.Unknown) => "redirect" + (value.Constant is { } to ? " to " + to : ""),
+                "page" => "page",
+                _ => null,
+            };
+            if (said is not null && !answers.Contains(said) && answers.Count < 6)
+            {
+                answers.Add(said);
+            }
+        }
+
+        return answers;
+    }
+
+    /// <summary>The text of a place, for showing.</summary>
+    public string TextOf(Sources.Location at) => _program.Tree.TextOf(at);
+}

@@ -1,0 +1,250 @@
+namespace Bellator.Core.Facts;
+
+/// <summary>A call that gives an address of the application to a function.</summary>
+public sealed class RouteFact
+{
+    /// <summary>The HTTP method; an asterisk for all, several with commas.</summary>
+    public string Method { get; set; } = "*";
+
+    /// <summary>The argument that names the method, or lists several.</summary>
+    public int? MethodAt { get; set; }
+
+    /// <summary>The option that names the method, or lists several.</summary>
+    public string? MethodField { get; set; }
+
+    /// <summary>The argument with the path; -1 for the one that the object carries.</summary>
+    public int? Path { get; set; }
+
+    /// <summary>The option with the path.</summary>
+    public string? PathField { get; set; }
+
+    /// <summary>Without a path: the one that stands for it.</summary>
+    public string? Otherwise { get; set; }
+
+    /// <summary>The first argument that may be a handler, or something on the way to it; the last one is the handler.</summary>
+    public int Handlers { get; set; } = 1;
+
+    /// <summary>The option with the handler.</summary>
+    public string? HandlerField { get; set; }
+
+    /// <summary>Options whose functions run on the way to the handler.</summary>
+    public List<string> GuardFields { get; set; } = [];
+
+    /// <summary>The argument that is an object, or a list of objects, with the options; without it they are the call's own.</summary>
+    public int? Options { get; set; }
+
+    /// <summary>How a handler is named in text, with <c>controller</c> and <c>action</c> in it: <c>controller#action</c>.</summary>
+    public string? Named { get; set; }
+
+    /// <summary>The class that a controller's name stands for, with <c>*</c> for the name.</summary>
+    public string Class { get; set; } = "*";
+
+    /// <summary>Where the handler is a class: its methods, and for each the HTTP method and what is added to the path.</summary>
+    public Dictionary<string, string> Actions { get; set; } = [];
+
+    /// <summary>Option that lists the only actions there are, and the option that lists those there are not.</summary>
+    public string? Only { get; set; }
+
+    public string? Except { get; set; }
+
+    /// <summary>Options that put the route beside the parameter at the end of the path around it.</summary>
+    public Dictionary<string, string> Outside { get; set; } = [];
+
+    /// <summary>Files in which the call means this; empty for all.</summary>
+    public List<string> Files { get; set; } = [];
+}
+
+/// <summary>A call that puts routes below a path, or functions on the way to them.</summary>
+public sealed class MountFact
+{
+    /// <summary>The argument with the path, if it is a text.</summary>
+    public int? Path { get; set; }
+
+    /// <summary>The option with the path.</summary>
+    public string? PathField { get; set; }
+
+    /// <summary>The first argument that may be put there: a router, a function, a module; null for the call's own object.</summary>
+    public int? From { get; set; }
+
+    /// <summary>The argument is the name of a module.</summary>
+    public bool Module { get; set; }
+
+    /// <summary>A text that is added to the path: <c>*</c> for what the path's argument says.</summary>
+    public string Adds { get; set; } = "/*";
+
+    public List<string> Files { get; set; } = [];
+}
+
+/// <summary>A call that puts something on the way to a handler.</summary>
+public sealed class GuardFact
+{
+    /// <summary>What it asks for: <c>sign-in</c>, <c>role</c>, <c>open</c> (nothing), <c>named</c> if the arguments' names decide.</summary>
+    public string Asks { get; set; } = "named";
+
+    /// <summary>The first argument that names a guard or is one.</summary>
+    public int From { get; set; }
+
+    public string? Only { get; set; }
+
+    public string? Except { get; set; }
+
+    /// <summary>It takes a guard away.</summary>
+    public bool Lifts { get; set; }
+}
+
+/// <summary>What a call does to records.</summary>
+public sealed class AccessFact
+{
+    /// <summary><c>list</c>, <c>view</c>, <c>create</c>, <c>edit</c> or <c>delete</c>.</summary>
+    public string Action { get; set; } = "";
+
+    /// <summary>The argument that is the record, its class or its table's name; -1 for the object.</summary>
+    public int Model { get; set; } = -1;
+
+    /// <summary>The argument with the condition.</summary>
+    public int? Where { get; set; }
+
+    /// <summary>The argument with the columns that are written.</summary>
+    public int? Fields { get; set; }
+}
+
+/// <summary>A call that stands for the records of one table.</summary>
+public sealed class ModelFact
+{
+    /// <summary>The argument with the name.</summary>
+    public int? Name { get; set; }
+
+    /// <summary>The records are those that this argument stands for; -1 for the object.</summary>
+    public int? Of { get; set; }
+
+    /// <summary>The argument with the columns, as an object.</summary>
+    public int? Columns { get; set; }
+}
+
+/// <summary>A step of a journey that a library takes by itself.</summary>
+public sealed class ActFact
+{
+    /// <summary>Which: see <see cref="FactsCheck.Acts"/>.</summary>
+    public string Act { get; set; } = "";
+
+    /// <summary>Only where this argument is the constant <see cref="Is"/>.</summary>
+    public int? At { get; set; }
+
+    public string Is { get; set; } = "true";
+
+    /// <summary>What the reviewer is told of it.</summary>
+    public string Note { get; set; } = "";
+}
+
+/// <summary>How functions that a framework calls get their addresses.</summary>
+public sealed class EntryRouteFact
+{
+    /// <summary>Marks on the function and the HTTP method each stands for.</summary>
+    public Dictionary<string, string> Methods { get; set; } = [];
+
+    /// <summary>The mark's argument that lists HTTP methods.</summary>
+    public string? MethodsField { get; set; }
+
+    /// <summary>Names of functions, or the beginning with an asterisk, and the HTTP method each stands for.</summary>
+    public Dictionary<string, string> Names { get; set; } = [];
+
+    /// <summary>HTTP method where nothing says another.</summary>
+    public string Method { get; set; } = "*";
+
+    /// <summary>Names of the mark's argument with the path, if it is not the first.</summary>
+    public List<string> PathFields { get; set; } = [];
+
+    /// <summary>Marks on the class whose argument comes before the path.</summary>
+    public List<string> Prefix { get; set; } = [];
+
+    /// <summary>The path where no mark gives one, with <c>[controller]</c> and <c>[action]</c>; null if there is none then.</summary>
+    public string? Otherwise { get; set; }
+
+    /// <summary>Endings of class names that are not part of the path, and beginnings of function names.</summary>
+    public List<string> Strip { get; set; } = [];
+
+    /// <summary>Marks that take a function out.</summary>
+    public List<string> Not { get; set; } = [];
+
+    /// <summary>Names in paths are written with hyphens and small letters.</summary>
+    public bool Hyphens { get; set; }
+}
+
+/// <summary>Files that are addresses by where they lie.</summary>
+public sealed class FileRouteFact
+{
+    /// <summary>Folders below which the path begins.</summary>
+    public List<string> Under { get; set; } = [];
+
+    public List<string> Endings { get; set; } = [];
+
+    /// <summary>Names of files that stand for their folder.</summary>
+    public List<string> Index { get; set; } = [];
+
+    /// <summary>Names of functions of the file, and the HTTP method of each; <c>default</c> for what the file exports, <c>&lt;file&gt;</c> for its top level.</summary>
+    public Dictionary<string, string> Handlers { get; set; } = [];
+
+    /// <summary>The handlers are methods of a class in the file with this added to its name.</summary>
+    public string Beside { get; set; } = "";
+
+    /// <summary>The file's name may end with an HTTP method.</summary>
+    public bool MethodInName { get; set; }
+
+    /// <summary>The file's ending is part of the path.</summary>
+    public bool KeepsEnding { get; set; }
+
+    /// <summary>Put before the path.</summary>
+    public string Prefix { get; set; } = "";
+
+    /// <summary>Folders whose files are no addresses: they are shown by others.</summary>
+    public List<string> Not { get; set; } = [];
+
+    /// <summary>Only files that call one of these.</summary>
+    public List<string> Calls { get; set; } = [];
+
+    /// <summary>Only files that nothing includes and whose top level does something.</summary>
+    public bool Runs { get; set; }
+}
+
+/// <summary>Classes that stand for tables, and how their fields say what the columns are.</summary>
+public sealed class TableClassFact
+{
+    /// <summary>Base classes (last part of the name), or marks on the class.</summary>
+    public List<string> Base { get; set; } = [];
+
+    public List<string> Annotated { get; set; } = [];
+
+    /// <summary>Classes that fields of this type list as their records: <c>DbSet</c>.</summary>
+    public string? ListedBy { get; set; }
+
+    /// <summary>Fields of the class, or arguments of its mark, that give the table's name.</summary>
+    public List<string> NameFields { get; set; } = [];
+
+    /// <summary>Calls whose result makes a field a column, by the last part of their names.</summary>
+    public Dictionary<string, ColumnTypeFact> Columns { get; set; } = [];
+
+    /// <summary>Every field that has a value of a plain type is a column.</summary>
+    public bool AllFields { get; set; }
+
+    /// <summary>Marks on fields that are no columns.</summary>
+    public List<string> Not { get; set; } = [];
+}
+
+/// <summary>What a column's declaration says.</summary>
+public sealed class ColumnTypeFact
+{
+    /// <summary>Its type; empty if the first argument is the type.</summary>
+    public string Type { get; set; } = "";
+
+    /// <summary>Position of the argument with the column's name, where the call names it.</summary>
+    public int? Name { get; set; }
+
+    /// <summary>Name or position of the argument with the length.</summary>
+    public string Length { get; set; } = "";
+
+    /// <summary>The length where none is said.</summary>
+    public int? Default { get; set; }
+
+    /// <summary>Added to the name: a reference to another table is kept in a column <c>…_id</c>.</summary>
+    public string Suffix { get; set; } = "";
+}

@@ -1,0 +1,265 @@
+using System.Globalization;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Notes what tells of the application's surface: its addresses, what stands on the way to them, and the records that are used.</summary>
+internal sealed partial class FunctionFlow
+{
+    /// <summary>Begins a type that stands for one object, by the place where it is made.</summary>
+    internal const char OwnMark = '@';
+
+    /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
+    internal const char RecordsMark = '&';
+
+    /// <summary>The type, as facts name it, of what declares the columns of a table.</summary>
+    private const string DeclaredTable = "Migration.Table";
+
+    private void RaiseSurface(CallFact fact, CallSite site, CallSite named, bool guessed)
+    {
+        if (fact.Route is { } route && IsIn(route.Files))
+        {
+            RaiseRoute(route, fact, named);
+        }
+
+        if (fact.Mount is { } mount && IsIn(mount.Files))
+        {
+            RaiseMount(mount, fact, site, named);
+        }
+
+        if (fact.Guard is { } guard)
+        {
+            var (given, places) = ArgumentsFrom(named, guard.From, [guard.Only, guard.Except]);
+            RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Own ? Value.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? Value.Unknown), ("except", named.Option(guard.Except ?? "") ?? Value.Unknown));
+        }
+
+        if (fact.Access is { } access)
+        {
+            Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
+                ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));
+        }
+
+        if (fact.Model is { Columns: { } columns } && site.Operand(columns) is >= 0 and var declared)
+        {
+            RaisePlaced(EventKind.Columns, fact, site.Index, [At(declared)], ("name", fact.Model.Name is { } at ? site.Argument(at) : Value.Unknown), ("columns", site.Argument(columns)), ("self", fact.Own ? Value.OfType(OwnType(site)) : Value.Unknown));
+        }
+
+        if (fact.Column is { } column && RecordsName(site.Receiver) is { } table)
+        {
+            RaiseColumn(fact, column, table, named);
+        }
+
+        foreach (var act in fact.Acts)
+        {
+            if (act.At is not { } at || site.Argument(at).Constant is { } given && given.Equals(act.Is, StringComparison.OrdinalIgnoreCase))
+            {
+                Raise(EventKind.Act, fact, site, guessed, ("act", Value.OfConstant(Syntax.LiteralKind.Text, act.Act)), ("note", Value.OfConstant(Syntax.LiteralKind.Text, act.Note)));
+            }
+        }
+    }
+
+    private void RaiseColumn(CallFact fact, ColumnTypeFact column, string table, CallSite site)
+    {
+        var length = column.Length.Length == 0 ? null
+            : int.TryParse(column.Length, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? site.Argument(at) : site.Option(column.Length);
+        foreach (var given in column.Name is { } position ? site.Arguments.Skip(position).Where((a, i) => a.Constant is not null && (i == 0 || site.Names.Count > 0)) : [])
+        {
+            Raise(EventKind.Columns, fact, site, false, ("name", Value.OfConstant(Syntax.LiteralKind.Text, table)), ("column", given), ("length", length ?? Value.Unknown),
+                ("null", site.Option("null") ?? Value.Unknown));
+        }
+    }
+
+    private bool IsIn(List<string> files) => files.Count == 0 || files.Exists(f => ("/" + _file.Source.Path).EndsWith(f, StringComparison.Ordinal));
+
+    private void RaiseRoute(RouteFact route, CallFact fact, CallSite site)
+    {
+        if (route.Options is { } at)
+        {
+            var options = site.Argument(at);
+            foreach (var one in options.Field(route.PathField ?? "") is not null ? [options] : options.Fields?.Values ?? [])
+            {
+                var handlers = route.GuardFields.Append(route.HandlerField).Select(f => f is null ? null : one.Field(f)).OfType<Value>().ToList();
+                RaisePlaced(EventKind.Route, fact, site.Index, [.. handlers.Select(_ => At(site.Index))],
+                    ("path", one.Field(route.PathField ?? "") ?? Value.Unknown), ("method", one.Field(route.MethodField ?? "") ?? Value.Unknown), ("handlers", Listed(handlers)), ("receiver", site.Receiver));
+            }
+
+            return;
+        }
+
+        var path = route.Path == -1 ? site.Receiver.Carried : route.Path is { } position ? site.Argument(position) : null;
+        path ??= site.Option(route.PathField ?? "");
+        if (path?.Fields is { Count: 1 } pair && path.Constant is null)
+        {
+            // Ruby: one argument says both the path and where it leads.
+            RaisePlaced(EventKind.Route, fact, site.Index, [At(site.Index)], ("path", Value.OfConstant(Syntax.LiteralKind.Text, pair.Keys.First())), ("handlers", Listed([pair.Values.First()])), ("receiver", site.Receiver));
+            return;
+        }
+
+        var (given, places) = ArgumentsFrom(site, route.Handlers, [route.PathField, route.MethodField, route.Only, route.Except], route.Named is null);
+        if (route.HandlerField is { } field && site.Option(field) is { } handler)
+        {
+            (given, places) = (Listed([handler]), [At(site.Index)]);
+        }
+
+        var method = route.MethodAt is { } methodAt ? site.Argument(methodAt) : route.MethodField is { } option ? site.Option(option) : null;
+        RaisePlaced(EventKind.Route, fact, site.Index, places, ("path", path ?? Value.Unknown), ("method", method ?? Value.Unknown), ("handlers", given), ("receiver", site.Receiver), ("self", fact.Own ? Value.OfType(OwnType(site)) : Value.Unknown),
+            ("only", site.Option(route.Only ?? "") ?? Value.Unknown), ("except", site.Option(route.Except ?? "") ?? Value.Unknown),
+            ("outside", route.Outside.FirstOrDefault(o => site.Option(o.Key)?.Constant == o.Value) is { Key: { } } ? Value.OfConstant(Syntax.LiteralKind.Text, "yes") : Value.Unknown));
+    }
+
+    private void RaiseMount(MountFact mount, CallFact fact, CallSite site, CallSite named)
+    {
+        var path = mount.Path is { } at && site.Argument(at) is { } first && (first.Constant is not null || first.Text is not null) ? first : Value.Unknown;
+        path = named.Option(mount.PathField ?? "") ?? path;
+        if (mount.Module && mount.From is { } module)
+        {
+            var file = site.Argument(module) is { Constant: { } name } ? _program.Program.Modules.Resolve(_file.Source.Path, name) : site.Argument(module).Module;
+            RaisePlaced(EventKind.Mount, fact, site.Index, [At(site.Index)], ("path", path), ("children", Listed([new Value { Module = file }])), ("receiver", site.Receiver));
+            return;
+        }
+
+        var self = fact.Own ? Value.OfType(OwnType(site)) : site.Receiver;
+        var (children, places) = mount.From is { } from ? ArgumentsFrom(named, from, [mount.PathField]) : (Listed([self]), [At(site.Index)]);
+        RaisePlaced(EventKind.Mount, fact, site.Index, places, ("path", path), ("children", children), ("receiver", site.Receiver));
+    }
+
+    /// <summary>What the call is given from a position on, and where each part stands.</summary>
+    /// <param name="flat">Lists are taken apart: where a pair of class and method is no handler.</param>
+    private (Value Given, IReadOnlyList<Sources.Location> Places) ArgumentsFrom(CallSite site, int from, IReadOnlyList<string?> but, bool flat = true)
+    {
+        var given = new List<Value>();
+        var places = new List<Sources.Location>();
+        for (var i = Math.Max(0, from); i < site.Arguments.Count; i++)
+        {
+            if (i < site.Names.Count && site.Names[i] is { } name && (_rules.AllIsCalled || but.Contains(name)))
+            {
+                continue;
+            }
+
+            var operand = site.Operand(i);
+            if (flat && site.Arguments[i] is { Fields: not null, Targets.Count: 0 } list && list.Types.Contains("list"))
+            {
+                var parts = operand >= 0 && _function.Instructions[operand].Op == Op.List ? _function.List(_function.Instructions[operand]).ToArray() : [];
+                var at = 0;
+                foreach (var part in list.Fields.Values)
+                {
+                    given.Add(part);
+                    places.Add(at < parts.Length ? At(parts[at].At == default ? _function.Instructions[parts[at].Value].Span : parts[at].At) : GivenAt(site, operand));
+                    at++;
+                }
+
+                continue;
+            }
+
+            given.Add(site.Arguments[i]);
+            places.Add(GivenAt(site, operand));
+        }
+
+        return (Listed(given), places);
+    }
+
+    /// <summary>Where an argument stands in the call, not where its value was made.</summary>
+    private Sources.Location GivenAt(CallSite site, int operand)
+    {
+        foreach (var given in _function.List(_function.Instructions[site.Index]))
+        {
+            if (given.Value == operand && given.At != default)
+            {
+                return At(given.At);
+            }
+        }
+
+        return At(site.Index);
+    }
+
+    private static Value Listed(IReadOnlyList<Value> values)
+    {
+        var fields = new Dictionary<string, Value>(values.Count, StringComparer.Ordinal);
+        for (var i = 0; i < values.Count; i++)
+        {
+            fields[i.ToString(CultureInfo.InvariantCulture)] = values[i];
+        }
+
+        return new Value { Fields = fields };
+    }
+
+    private void RaisePlaced(EventKind kind, CallFact fact, int index, IReadOnlyList<Sources.Location> places, params (string Name, Value Value)[] roles) => AddEvent(new FlowEvent
+    {
+        Kind = kind,
+        Fact = fact,
+        Function = _function,
+        At = At(index),
+        Places = places,
+        Roles = roles.Where(r => !ReferenceEquals(r.Value, Value.Unknown)).ToDictionary(r => r.Name, r => r.Value, StringComparer.Ordinal),
+    });
+
+    private string OwnType(CallSite site) => string.Create(CultureInfo.InvariantCulture, $"{OwnMark}{_file.Index}:{_function.Instructions[site.Index].Span.End}");
+
+    /// <summary>The value that stands for the records a call works on.</summary>
+    private static Value RecordsOf(CallSite site, int position)
+    {
+        var model = site.Argument(position);
+        return model.Constant is not null && model.Types.Count == 0 ? Value.OfType(RecordsMark + model.Constant) : model;
+    }
+
+    /// <summary>The result with what makes it an object of its own, or the records of a table.</summary>
+    private Value Marked(CallFact fact, CallSite site, Value result)
+    {
+        if (fact.Own && !result.Types.Any(t => t[0] == OwnMark))
+        {
+            result = result.With(types: [.. result.Types, OwnType(site)]);
+        }
+
+        if (fact.Module is { } named && (site.Argument(named).Constant ?? site.Argument(named).Fields?.Values.FirstOrDefault()?.Constant) is { } module && _program.Program.Modules.Resolve(_file.Source.Path, module) is >= 0 and var file)
+        {
+            return new Value { Module = file };
+        }
+
+        if (fact.Carries is { } carried)
+        {
+            result = result.With(carried: site.Argument(carried));
+        }
+
+        if (fact.Model is { Name: { } at } && site.Argument(at).Constant is { } name)
+        {
+            return WithRecords(result, RecordsMark + name);
+        }
+
+        if ((fact.Model?.Of ?? fact.Access?.Model) is { } of && RecordsName(RecordsOf(site, of)) is { } records)
+        {
+            return WithRecords(result, RecordsMark + records);
+        }
+
+        return result;
+    }
+
+    /// <summary>A value of a declared type; of a library's type over one class of the program, it stands for that class's records.</summary>
+    private Value DeclaredValue(FileCode file, Syntax.TypeName declared, string type)
+    {
+        var value = TypedValue(type);
+        return type[0] != '#' && declared.Arguments is [var of] && _program.TypeNamed(file, of.Name) is ['#', ..] records
+            ? WithRecords(value, RecordsMark + _program.Program.Classes[ClassNumber(records)].ShortName)
+            : value;
+    }
+
+    private static Value WithRecords(Value result, string records) => result.Types.Contains(records) || (result.Types.Count == 0 && result.Fields is null) ? result : result.With(types: [.. result.Types, records]);
+
+    private string? RecordsName(Value model)
+    {
+        foreach (var type in model.Types)
+        {
+            if (type[0] == RecordsMark)
+            {
+                return type[1..];
+            }
+
+            if (type[0] == '#')
+            {
+                return _program.Program.Classes[ClassNumber(type)].ShortName;
+            }
+        }
+
+        return model.Targets.OfType<CodeClass>().FirstOrDefault()?.ShortName;
+    }
+}
