@@ -22,6 +22,12 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}");
         browser.WaitForText("h1", "Intake");
         Take("intake");
+        browser.Go($"/reviews/{review}/surface");
+        browser.Find("#map");
+        Take("surface");
+        browser.Go($"/reviews/{review}/surface?table=members");
+        browser.Find("table.columns");
+        Take("surface-table");
         browser.Go($"/reviews/{review}/passwords");
         browser.OpenMembers();
         Take("passwords");

@@ -26,6 +26,9 @@ public sealed record AuditOptions
     /// <summary>How long one function may be looked at, all visits together. What takes longer is followed coarsely, and noted.</summary>
     public TimeSpan FunctionLimit { get; init; } = TimeSpan.FromSeconds(5);
 
+    /// <summary>What a reviewer says that columns hold, by table and column.</summary>
+    public IReadOnlyDictionary<(string Table, string Column), string> ColumnMeanings { get; init; } = new Dictionary<(string, string), string>();
+
     /// <summary>Where the material is audited again and again: what the last audit found out, for this one to build on and to bring up to date.</summary>
     public AuditMemory? Memory { get; init; }
 }
@@ -88,6 +91,7 @@ public static class Audit
         FlowEvent[] events = [.. flow.Events()];
         DeclaredTables.Add(schema, program, events.Where(e => e.Kind == EventKind.Columns));
         ClassTables.Add(schema, program, options.Facts, flow.Words);
+        schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, events);
         var findings = Check(program, flow, schema, events, options, cancel);
         var figures = new AuditFigures(
@@ -108,7 +112,7 @@ public static class Audit
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, Surface = SurfaceReporting.Report(surface, schema, tree, flow.Words) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Words)) };
     }
 
     private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, AuditOptions options, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)

@@ -44,8 +44,10 @@ public sealed record AuditResult(
     /// <summary>The tables that the material declares.</summary>
     public Application.Schema.DatabaseSchema Schema { get; init; } = Application.Schema.DatabaseSchema.Empty;
 
-    /// <summary>The application's addresses and tables.</summary>
-    public ReportedSurface Surface { get; init; } = ReportedSurface.Empty;
+    /// <summary>What the application is.</summary>
+    public ReportedApplication About { get; init; } = new(ReportedSurface.Empty);
+
+    public ReportedSurface Surface => About.Surface;
 }
 
 /// <summary>Makes fingerprints that stay the same while other parts of the file change.</summary>

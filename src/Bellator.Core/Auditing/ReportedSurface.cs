@@ -1,8 +1,19 @@
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
 using Bellator.Core.Sources;
+using System.Text.Json;
 
 namespace Bellator.Core.Auditing;
+
+/// <summary>All that an audit found the application to be, independent of the audit.</summary>
+public sealed record ReportedApplication(ReportedSurface Surface)
+{
+    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    public string Write() => JsonSerializer.Serialize(this, Options);
+
+    public static ReportedApplication? Read(string json) => JsonSerializer.Deserialize<ReportedApplication>(json, Options);
+}
 
 /// <summary>The application's addresses and tables, independent of the audit that found them.</summary>
 public sealed record ReportedSurface(IReadOnlyList<ReportedEntry> Entries, IReadOnlyList<ReportedTable> Tables)

@@ -29,6 +29,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _halting = facts.Words("halting-call");
     private readonly IReadOnlySet<string> _demanding = facts.Words("demanding");
     private readonly IReadOnlySet<string> _notGuard = facts.Words("not-guard");
+    private readonly IReadOnlySet<string> _recovery = facts.Words("recovery");
     private readonly IReadOnlySet<string> _makesAccount = facts.Words("makes-account");
     private readonly IReadOnlySet<string> _requestPart = facts.Words("request-part");
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
@@ -100,6 +101,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a step that lets only those with a role go on: <c>requireAdmin</c>.</summary>
     public bool DemandsRole(string name) => Parts(name) is var parts && !parts.Exists(_notGuard.Contains) && TellsOfRole(name) && parts.Exists(p => _demanding.Contains(p) || p is "is" or "has" or "check" or "authorize" or "authorise" or "can");
+
+    /// <summary>True for the name of something that lets people in who forgot their password.</summary>
+    public bool TellsOfRecovery(string name) => Parts(name).Exists(p => _recovery.Contains(p) || _recovery.Contains(p.TrimEnd('s')));
 
     /// <summary>True for the name of a part of the request that the visitor fills freely.</summary>
     public bool IsRequestPart(string name) => _requestPart.Contains(name.ToLowerInvariant());

@@ -28,9 +28,10 @@ public sealed class RunWorker(Database database, KeptAudits kept)
         try
         {
             var tree = await LoadAsync(snapshot, stop.Token);
+            var meanings = await MeaningsAsync(review, stop.Token);
             using var progress = new ProgressWriter(database, run, stop);
             var memory = kept.Take(review);
-            var result = await Task.Factory.StartNew(() => Audit.Run(tree, new AuditOptions { Memory = memory }, progress.Note, stop.Token), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            var result = await Task.Factory.StartNew(() => Audit.Run(tree, new AuditOptions { Memory = memory, ColumnMeanings = meanings }, progress.Note, stop.Token), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
             kept.Put(review, memory, tree);
             if (database.ScratchConnection is { } scratch)
             {
@@ -88,6 +89,13 @@ public sealed class RunWorker(Database database, KeptAudits kept)
         return new SourceTree(name ?? "", [.. files.Select(f => new SourceFile(f.Path, f.Content, Languages.Detect(f.Path, f.Content)))], []);
     }
 
+    private async Task<Dictionary<(string, string), string>> MeaningsAsync(Guid review, CancellationToken cancel)
+    {
+        await using var connection = await database.Worker.OpenConnectionAsync(cancel);
+        return (await Sql.Command(connection, "SELECT table_name, column_name, meaning FROM column_meaning WHERE review_id = $1", review)
+            .ListAsync(r => (Table: r.GetString(0), Column: r.GetString(1), Meaning: r.GetString(2)), cancel)).ToDictionary(m => (m.Table, m.Column), m => m.Meaning);
+    }
+
     private async Task FinishAsync(Guid run, AuditResult result, CancellationToken cancel)
     {
         await using var connection = await database.Worker.OpenConnectionAsync(cancel);
@@ -118,11 +126,12 @@ public sealed class RunWorker(Database database, KeptAudits kept)
 
         await using var finish = Sql.Command(
             connection,
-            "UPDATE run SET state = 'done', stage = 'done', share = 1, finished_at = now(), finding_count = $2, files_done = $3, files_total = $3, figures = $4 WHERE id = $1",
+            "UPDATE run SET state = 'done', stage = 'done', share = 1, finished_at = now(), finding_count = $2, files_done = $3, files_total = $3, figures = $4, application = $5 WHERE id = $1",
             run,
             result.Findings.Count,
             result.Figures.Files);
         finish.Parameters.Add(new NpgsqlParameter { Value = JsonSerializer.Serialize(new { result.Figures, result.Notes }), NpgsqlDbType = NpgsqlDbType.Jsonb });
+        finish.Parameters.Add(new NpgsqlParameter { Value = result.About.Write().Replace("\\u0000", "?", StringComparison.Ordinal), NpgsqlDbType = NpgsqlDbType.Jsonb });
         await finish.ExecuteNonQueryAsync(cancel);
         await transaction.CommitAsync(cancel);
     }

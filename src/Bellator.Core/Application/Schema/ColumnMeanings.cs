@@ -24,6 +24,11 @@ public static class ColumnMeanings
 
     public static ColumnMeaning Of(Column column, Table table, Words words)
     {
+        if (table.Corrections.TryGetValue(column.Name, out var said))
+        {
+            return new ColumnMeaning(said, "a reviewer says so");
+        }
+
         if (words.IsPasswordColumn(column.Name) && !IsNumberOrDate(column.Type))
         {
             return new ColumnMeaning(Password, $"“{column.Name}” is a name for a password or its hash");
@@ -33,6 +38,11 @@ public static class ColumnMeanings
         {
             if (words.Means(column.Name, meaning) is { } word && Fits(meaning, column, table, word))
             {
+                if (meaning == SessionToken && words.TellsOfRecovery(table.Name))
+                {
+                    return new ColumnMeaning(ResetToken, $"“{word}” in its name, in a table of them");
+                }
+
                 return new ColumnMeaning(meaning, meaning == Owner && IsReference(column, table) is { } to ? $"refers to {to}" : $"“{word}” in its name");
             }
         }

@@ -50,6 +50,8 @@ public sealed class Table(string name, Location at)
 
     public bool RowSecurity { get; set; }
 
+    internal Dictionary<string, string> Corrections { get; set; } = [];
+
     /// <summary>All places that declare something of the table, the first of each kind.</summary>
     public List<(ColumnOrigin How, Location At)> Origins { get; } = [];
 
@@ -85,6 +87,20 @@ public sealed class Table(string name, Location at)
 public sealed class DatabaseSchema
 {
     private readonly Dictionary<string, Table> _tables = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>What a reviewer says that columns hold; it counts more than what they look like.</summary>
+    public IReadOnlyDictionary<(string Table, string Column), string> Corrections
+    {
+        get;
+        set
+        {
+            field = value;
+            foreach (var table in _tables.Values)
+            {
+                table.Corrections = value.Where(c => c.Key.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase)).ToDictionary(c => c.Key.Column, c => c.Value, StringComparer.OrdinalIgnoreCase);
+            }
+        }
+    } = new Dictionary<(string, string), string>();
 
     public static DatabaseSchema Empty { get; } = new();
 
