@@ -25,6 +25,7 @@ internal static class SurfaceCommand
         if (!request.Quiet)
         {
             SurfaceReport.Text(result.Surface, Console.Out);
+            SurfaceReport.Journeys(result.Accounts, Console.Out);
         }
 
         return CommandLine.Done;

@@ -28,6 +28,15 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}/surface?table=members");
         browser.Find("table.columns");
         Take("surface-table");
+        browser.Go($"/reviews/{review}/accounts");
+        browser.Find("svg.journey");
+        Take("accounts");
+        browser.Go($"/reviews/{review}/accounts?open=1.4#j1");
+        browser.Find("#opened");
+        Take("accounts-step");
+        browser.Driver.ExecuteScript("document.querySelector('h1.second').scrollIntoView({ behavior: 'instant' }); document.querySelector('.policy details').open = true");
+        await Task.Delay(200);
+        Take("accounts-policy");
         browser.Go($"/reviews/{review}/passwords");
         browser.OpenMembers();
         Take("passwords");

@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Bellator.Core.Application.Accounts;
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
 using Bellator.Core.Checks;
@@ -93,6 +94,10 @@ public static class Audit
         ClassTables.Add(schema, program, options.Facts, flow.Words);
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, events);
+        var accounts = new AccountContext(program, flow, schema, surface);
+        var finder = new JourneyFinder(accounts);
+        var journeys = finder.Find();
+        var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
         var findings = Check(program, flow, schema, events, options, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
@@ -112,7 +117,7 @@ public static class Audit
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Words)) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Words), AccountReporting.Report(accounts, journeys, policies)) };
     }
 
     private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, AuditOptions options, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)

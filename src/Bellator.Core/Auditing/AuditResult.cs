@@ -48,6 +48,8 @@ public sealed record AuditResult(
     public ReportedApplication About { get; init; } = new(ReportedSurface.Empty);
 
     public ReportedSurface Surface => About.Surface;
+
+    public ReportedAccounts Accounts => About.Accounts ?? ReportedAccounts.Empty;
 }
 
 /// <summary>Makes fingerprints that stay the same while other parts of the file change.</summary>

@@ -6,7 +6,7 @@ using System.Text.Json;
 namespace Bellator.Core.Auditing;
 
 /// <summary>All that an audit found the application to be, independent of the audit.</summary>
-public sealed record ReportedApplication(ReportedSurface Surface)
+public sealed record ReportedApplication(ReportedSurface Surface, ReportedAccounts? Accounts = null)
 {
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 

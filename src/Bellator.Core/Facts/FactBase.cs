@@ -34,6 +34,8 @@ public sealed class LanguageFacts
 
     internal List<TableClassFact> Tables { get; } = [];
 
+    internal List<PolicyFact> Policies { get; } = [];
+
     internal Dictionary<string, string> Mounted { get; } = new(StringComparer.Ordinal);
 
     internal Dictionary<string, string> Guards { get; } = new(StringComparer.Ordinal);
@@ -258,6 +260,7 @@ public sealed class FactBase
         facts.Entries.AddRange(file.Entries);
         facts.Pages.AddRange(file.Pages);
         facts.Tables.AddRange(file.Tables);
+        facts.Policies.AddRange(file.Policies);
         foreach (var (ending, path) in file.Mounted)
         {
             facts.Mounted[ending] = path;
@@ -330,6 +333,8 @@ public sealed class FactBase
         Each(file.OnTheWay, (call, guard) => call.Guard = guard);
         Each(file.Records, (call, access) => call.Access = access);
         Each(file.Models, (call, model) => call.Model = model);
+        Each(file.Randoms, (call, random) => call.Random = random);
+        Each(file.Provides, (call, journeys) => call.Provided = journeys);
         Each(file.Columns, (call, column) => call.Column = column);
         Each(file.Acts, (call, acts) => call.Acts = [.. call.Acts, .. acts]);
 

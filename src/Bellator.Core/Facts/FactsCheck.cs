@@ -12,6 +12,7 @@ internal static class FactsCheck
     internal static readonly string[] Acts =
         ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
     private static readonly string[] Guarding = ["sign-in", "role", "open", "throttle", "forgery", "named"];
+    internal static readonly string[] Journeys = ["register", "sign-in", "sign-out", "recover", "change-password", "change-email", "profile"];
     private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
     private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input"];
@@ -50,6 +51,11 @@ internal static class FactsCheck
         foreach (var (call, acts) in file.Acts)
         {
             acts.ForEach(a => Among(a.Act, Acts, "step of a journey", call));
+        }
+
+        foreach (var (call, journeys) in file.Provides)
+        {
+            journeys.ForEach(j => Among(j.Journey, Journeys, "journey", call));
         }
 
         foreach (var (mark, asks) in file.Guards)

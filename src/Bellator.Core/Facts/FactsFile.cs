@@ -60,6 +60,15 @@ public sealed class FactsFile
     /// <summary>Classes that stand for tables.</summary>
     public List<TableClassFact> Tables { get; set; } = [];
 
+    /// <summary>Calls that make something up.</summary>
+    public Dictionary<string, RandomFact> Randoms { get; set; } = [];
+
+    /// <summary>Journeys that a call brings with it, pages and all.</summary>
+    public Dictionary<string, List<ProvidedJourneyFact>> Provides { get; set; } = [];
+
+    /// <summary>Settings by which a library judges passwords.</summary>
+    public List<PolicyFact> Policies { get; set; } = [];
+
     /// <summary>Calls that take steps of journeys.</summary>
     public Dictionary<string, List<ActFact>> Acts { get; set; } = [];
 
@@ -295,6 +304,9 @@ public sealed class CallFact
     /// <summary>The result is an object of its own, to which routes, paths and guards are added later.</summary>
     public bool Own { get; set; }
 
+    /// <summary>This holds even where the program has a method of the name.</summary>
+    public bool First { get; set; }
+
     /// <summary>The result is the module that this argument names.</summary>
     public int? Module { get; set; }
 
@@ -325,12 +337,16 @@ public sealed class CallFact
 
     internal ModelFact? Model { get; set; }
 
+    internal RandomFact? Random { get; set; }
+
+    internal IReadOnlyList<ProvidedJourneyFact> Provided { get; set; } = [];
+
     internal ColumnTypeFact? Column { get; set; }
 
     internal IReadOnlyList<ActFact> Acts { get; set; } = [];
 
     /// <summary>It tells of routes, records or journeys.</summary>
-    internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Own || Module is not null || Carries is not null || Acts.Count > 0;
+    internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Random is not null || Provided.Count > 0 || Own || Module is not null || Carries is not null || Acts.Count > 0;
 
     /// <summary>Nothing else is known of the call: what it does with values is anybody's guess.</summary>
     internal bool IsOnlyOfSurface { get; set; }

@@ -121,6 +121,27 @@ public sealed class ModelFact
     public int? Columns { get; set; }
 }
 
+/// <summary>A call that makes something up.</summary>
+public sealed class RandomFact
+{
+    /// <summary>Argument with how much of it: bytes, signs.</summary>
+    public int? At { get; set; }
+
+    /// <summary>Bits for each.</summary>
+    public double Per { get; set; } = 8;
+
+    /// <summary>Bits of the result where no argument says; 0 if not known.</summary>
+    public double Bits { get; set; }
+
+    /// <summary>Arguments with the lowest and the highest number it may be; without a lowest it is 0.</summary>
+    public int? Low { get; set; }
+
+    public int? High { get; set; }
+
+    /// <summary>Who knows when it was called, or some of its results, can tell the next.</summary>
+    public bool Weak { get; set; }
+}
+
 /// <summary>A step of a journey that a library takes by itself.</summary>
 public sealed class ActFact
 {
@@ -247,4 +268,31 @@ public sealed class ColumnTypeFact
 
     /// <summary>Added to the name: a reference to another table is kept in a column <c>…_id</c>.</summary>
     public string Suffix { get; set; } = "";
+}
+
+/// <summary>A journey that a library brings, with its steps.</summary>
+public sealed class ProvidedJourneyFact
+{
+    /// <summary><c>register</c>, <c>sign-in</c>, <c>sign-out</c>, <c>recover</c>, <c>change-password</c>, <c>change-email</c>, <c>profile</c>.</summary>
+    public string Journey { get; set; } = "";
+
+    public string Method { get; set; } = "POST";
+
+    public string Path { get; set; } = "";
+
+    /// <summary>By the step's name what the library does there; a state before a colon, <c>shown</c> without one.</summary>
+    public Dictionary<string, string> Steps { get; set; } = [];
+}
+
+/// <summary>How a library judges new passwords, by its settings and what holds without them.</summary>
+public sealed class PolicyFact
+{
+    /// <summary>Calls, or names of settings, by which one sees that the library is used.</summary>
+    public List<string> UsedBy { get; set; } = [];
+
+    /// <summary>Names of settings and the rule each sets: <c>min</c>, <c>max</c>, <c>digit</c>, <c>lower</c>, <c>upper</c>, <c>other</c>, <c>distinct</c>, <c>common</c>.</summary>
+    public Dictionary<string, string> Settings { get; set; } = [];
+
+    /// <summary>Rules that hold where nothing is set.</summary>
+    public Dictionary<string, string> Defaults { get; set; } = [];
 }

@@ -30,6 +30,16 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _demanding = facts.Words("demanding");
     private readonly IReadOnlySet<string> _notGuard = facts.Words("not-guard");
     private readonly IReadOnlySet<string> _recovery = facts.Words("recovery");
+    private readonly IReadOnlySet<string> _notRecovery = facts.Words("not-recovery");
+    private readonly IReadOnlySet<string> _joining = facts.Words("joining");
+    private readonly IReadOnlySet<string> _signingOut = facts.Words("signing-out");
+    private readonly IReadOnlySet<string> _oneself = facts.Words("oneself");
+    private readonly IReadOnlySet<string> _issuing = facts.Words("issues-token");
+    private readonly IReadOnlySet<string> _confirming = facts.Words("confirming");
+    private readonly IReadOnlySet<string> _mailing = facts.Words("mailing");
+    private readonly IReadOnlySet<string> _limiting = facts.Words("limiting");
+    private readonly IReadOnlySet<string> _status = facts.Words("status");
+    private readonly IReadOnlySet<string> _expiring = facts.Words("expiring");
     private readonly IReadOnlySet<string> _makesAccount = facts.Words("makes-account");
     private readonly IReadOnlySet<string> _requestPart = facts.Words("request-part");
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
@@ -47,11 +57,17 @@ public sealed class Words(FactBase facts)
         return _passwords.GetOrAdd(name, Judge);
     }
 
+    /// <summary>True for a name that has a word for a password in it, whatever it says of it.</summary>
+    public bool MentionsPassword(string name) => Parts(name).Exists(_password.Contains);
+
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
 
     /// <summary>True for the name of something that looks at how long or how good a value is.</summary>
     public bool IsMeasure(string name) => _measure.Contains(name.Trim().ToLowerInvariant());
+
+    /// <summary>True for a word of a rule text: a measure, or a kind of value.</summary>
+    public bool IsMeasureOrKind(string rule) => rule.Split(':')[0] is var name && (IsMeasure(name) || name is "required" or "email" or "string" or "nullable" or "confirmed" or "unique");
 
     /// <summary>True for the name of a function, class or setting that judges passwords: it has a word for a password and one for judging.</summary>
     public bool ChecksPasswords(string name)
@@ -103,7 +119,43 @@ public sealed class Words(FactBase facts)
     public bool DemandsRole(string name) => Parts(name) is var parts && !parts.Exists(_notGuard.Contains) && TellsOfRole(name) && parts.Exists(p => _demanding.Contains(p) || p is "is" or "has" or "check" or "authorize" or "authorise" or "can");
 
     /// <summary>True for the name of something that lets people in who forgot their password.</summary>
-    public bool TellsOfRecovery(string name) => Parts(name).Exists(p => _recovery.Contains(p) || _recovery.Contains(p.TrimEnd('s')));
+    public bool TellsOfRecovery(string name) => Parts(name) is var parts && !parts.Exists(_notRecovery.Contains) && parts.Exists(p => _recovery.Contains(p) || _recovery.Contains(p.TrimEnd('s')));
+
+    /// <summary>True for the name of something that makes new accounts.</summary>
+    public bool TellsOfJoining(string name) => HasWords(name, _joining);
+
+    /// <summary>True for the name of something by which people sign out.</summary>
+    public bool TellsOfSigningOut(string name) => HasWords(name, _signingOut);
+
+    /// <summary>True for the name of something that is about the person who asks.</summary>
+    public bool TellsOfOneself(string name) => HasWords(name, _oneself);
+
+    /// <summary>True for the name of a call that gives out a token.</summary>
+    public bool IssuesToken(string name) => HasWords(name, _issuing);
+
+    /// <summary>True for the name of a field or column with an e-mail address.</summary>
+    public bool IsEmail(string name) => Parts(name) is var parts && !parts.Exists(p => p is "confirmed" or "verified" or "token" or "at") && parts.Exists(p => p is "email" or "mail" or "emailaddress");
+
+    /// <summary>True for the name of a call that has an address confirmed.</summary>
+    public bool TellsOfConfirming(string name) => HasWords(name, _confirming);
+
+    /// <summary>True for the name of a call that sends a message.</summary>
+    public bool SendsMail(string name) => HasWords(name, _mailing);
+
+    /// <summary>True for the name of something that counts or limits tries.</summary>
+    public bool LimitsTries(string name) => HasWords(name, _limiting) || TellsOfThrottle(name);
+
+    /// <summary>True for the name of a column or member that says whether an account may be used.</summary>
+    public bool TellsOfStatus(string name) => _status.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of a time after which something is worth nothing.</summary>
+    public bool TellsOfExpiry(string name) => HasWords(name, _expiring);
+
+    private static bool HasWords(string name, IReadOnlySet<string> words)
+    {
+        var parts = Parts(name);
+        return parts.Exists(words.Contains) || parts.Zip(parts.Skip(1)).Any(p => words.Contains(p.First + p.Second));
+    }
 
     /// <summary>True for the name of a part of the request that the visitor fills freely.</summary>
     public bool IsRequestPart(string name) => _requestPart.Contains(name.ToLowerInvariant());

@@ -44,6 +44,12 @@ public enum EventKind
 
     /// <summary>A library takes a step of a journey. Roles: act, note.</summary>
     Act,
+
+    /// <summary>Something is made up. Roles: size, low, high.</summary>
+    Random,
+
+    /// <summary>A library brings journeys with it.</summary>
+    Provides,
 }
 
 /// <summary>Something that happens to values and that checks want to know. Events that depend on parameters are repeated where the function is called.</summary>
@@ -242,6 +248,9 @@ public sealed class Summary
 
     /// <summary>The parameter that names the kind of content which the function announces, or -1.</summary>
     public int Announces { get; init; } = -1;
+
+    /// <summary>The named parts of the request that it reads, as part and name.</summary>
+    public IReadOnlyList<(string Part, string Name)> Reads { get; init; } = [];
 
     /// <summary>The functions of the program that it calls or hands over, and where.</summary>
     public IReadOnlyList<CallEdge> Calls { get; init; } = [];

@@ -151,6 +151,11 @@ internal sealed partial class FunctionFlow
         var receiver = Get(instruction.A);
         var method = instruction.Text!;
         var site = Site(index, in instruction, receiver);
+        if (_facts.Method("*", method) is { First: true } before)
+        {
+            return ApplyFact(before, site, false);
+        }
+
         foreach (var type in receiver.Types)
         {
             if (type[0] == '#')
@@ -380,6 +385,11 @@ internal sealed partial class FunctionFlow
 
         _program.NoteCall(function);
         _edges.Add(new CallEdge(site.Index, function));
+        foreach (var act in _program.OwnNames.ActsOf(function))
+        {
+            Raise(EventKind.Act, null, site.Index, false, ("act", Value.OfConstant(Syntax.LiteralKind.Text, act.Act)), ("note", Value.OfConstant(Syntax.LiteralKind.Text, act.Note)));
+        }
+
         for (var i = 0; i < arguments.Count; i++)
         {
             _program.InformParameter(function, i, arguments[i]);

@@ -144,6 +144,12 @@ internal sealed partial class FunctionFlow
         var module = instruction.Text!;
         var name = _function.List(instruction)[0].Name ?? "*";
         var file = module == "." && _rules.CommonJs ? _file.Index : _program.Program.Modules.Resolve(_file.Source.Path, module);
+        if (file >= 0 && _rules.ExportsAll && _facts.Call(_facts.Canonical(module) + "." + name) is { Route: not null })
+        {
+            // A framework that is audited itself declares its own routes by these.
+            return new Value { Library = _facts.Canonical(module) + "." + name };
+        }
+
         if (file >= 0)
         {
             var exported = ReadExport(file, name);

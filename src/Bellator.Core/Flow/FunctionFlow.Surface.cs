@@ -30,7 +30,7 @@ internal sealed partial class FunctionFlow
 
         if (fact.Guard is { } guard)
         {
-            var (given, places) = ArgumentsFrom(named, guard.From, [guard.Only, guard.Except]);
+            var (given, places) = ArgumentsFrom(named, guard.From);
             RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Own ? Value.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? Value.Unknown), ("except", named.Option(guard.Except ?? "") ?? Value.Unknown));
         }
 
@@ -48,6 +48,16 @@ internal sealed partial class FunctionFlow
         if (fact.Column is { } column && RecordsName(site.Receiver) is { } table)
         {
             RaiseColumn(fact, column, table, named);
+        }
+
+        if (fact.Random is { } random)
+        {
+            Raise(EventKind.Random, fact, site, guessed, ("size", random.At is { } size ? site.Argument(size) : Value.Unknown), ("low", random.Low is { } low ? site.Argument(low) : Value.Unknown), ("high", random.High is { } high ? site.Argument(high) : Value.Unknown));
+        }
+
+        if (fact.Provided.Count > 0)
+        {
+            Raise(EventKind.Provides, fact, site, guessed);
         }
 
         foreach (var act in fact.Acts)
@@ -96,7 +106,7 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        var (given, places) = ArgumentsFrom(site, route.Handlers, [route.PathField, route.MethodField, route.Only, route.Except], route.Named is null);
+        var (given, places) = ArgumentsFrom(site, route.Handlers, route.Named is null);
         if (route.HandlerField is { } field && site.Option(field) is { } handler)
         {
             (given, places) = (Listed([handler]), [At(site.Index)]);
@@ -120,19 +130,19 @@ internal sealed partial class FunctionFlow
         }
 
         var self = fact.Own ? Value.OfType(OwnType(site)) : site.Receiver;
-        var (children, places) = mount.From is { } from ? ArgumentsFrom(named, from, [mount.PathField]) : (Listed([self]), [At(site.Index)]);
+        var (children, places) = mount.From is { } from ? ArgumentsFrom(named, from) : (Listed([self]), [At(site.Index)]);
         RaisePlaced(EventKind.Mount, fact, site.Index, places, ("path", path), ("children", children), ("receiver", site.Receiver));
     }
 
     /// <summary>What the call is given from a position on, and where each part stands.</summary>
     /// <param name="flat">Lists are taken apart: where a pair of class and method is no handler.</param>
-    private (Value Given, IReadOnlyList<Sources.Location> Places) ArgumentsFrom(CallSite site, int from, IReadOnlyList<string?> but, bool flat = true)
+    private (Value Given, IReadOnlyList<Sources.Location> Places) ArgumentsFrom(CallSite site, int from, bool flat = true)
     {
         var given = new List<Value>();
         var places = new List<Sources.Location>();
         for (var i = Math.Max(0, from); i < site.Arguments.Count; i++)
         {
-            if (i < site.Names.Count && site.Names[i] is { } name && (_rules.AllIsCalled || but.Contains(name)))
+            if (i < site.Names.Count && site.Names[i] is not null)
             {
                 continue;
             }

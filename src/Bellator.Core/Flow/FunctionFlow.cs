@@ -102,9 +102,27 @@ internal sealed partial class FunctionFlow
             Passes = _passes ?? [],
             IsNotPage = _neverPage,
             Announces = _announces,
+            Reads = RequestReads(),
             Calls = [.. _edges],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
+    }
+
+    private IReadOnlyList<(string Part, string Name)> RequestReads()
+    {
+        List<(string, string)>? reads = null;
+        foreach (var value in _values)
+        {
+            foreach (var taint in value?.Taints ?? [])
+            {
+                if (taint.Origin is { Kind: OriginKind.Request, Name: { } name and not Origin.AnyName } origin && origin.Function == _file.Index && !(reads?.Contains((origin.Part, name)) ?? false))
+                {
+                    (reads ??= []).Add((origin.Part, name));
+                }
+            }
+        }
+
+        return reads ?? (IReadOnlyList<(string, string)>)[];
     }
 
     private bool EvaluateBlocks()

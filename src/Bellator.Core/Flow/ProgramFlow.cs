@@ -42,6 +42,7 @@ public sealed partial class ProgramFlow
         Entries = new EntryPoints(program, facts);
         Views = new Views(program);
         Words = new Words(facts);
+        OwnNames = new OwnNames(facts);
         var count = program.FunctionBound;
         _summaries = new Summary?[count];
         _dependents = new HashSet<int>[count];
@@ -64,6 +65,8 @@ public sealed partial class ProgramFlow
     public Words Words { get; }
 
     internal EntryPoints Entries { get; }
+
+    internal OwnNames OwnNames { get; }
 
     internal Views Views { get; }
 
@@ -116,6 +119,9 @@ public sealed partial class ProgramFlow
 
     /// <summary>What was found out of a function.</summary>
     public Summary SummaryOf(CodeFunction function) => _summaries[function.Id] ?? Summary.Empty;
+
+    /// <summary>The named parts of the request that a function reads.</summary>
+    public IEnumerable<(string Part, string Name)> ReadsOf(CodeFunction function) => SummaryOf(function).Reads;
 
     /// <summary>What a framework is known to hand to the function; null if none calls it.</summary>
     public EntryFact? EntryFactOf(CodeFunction function) => Entries.Of(function);

@@ -60,6 +60,41 @@ public static class SurfaceReport
         _ => "not needed",
     };
 
+    /// <summary>The journeys, one line for each step.</summary>
+    public static void Journeys(ReportedAccounts accounts, TextWriter output)
+    {
+        foreach (var journey in accounts.Journeys)
+        {
+            output.WriteLine();
+            output.WriteLine($"{Title(journey.Kind)}  {journey.Address}  ({journey.By}, {journey.At.Path}:{journey.At.Region.StartLine})");
+            foreach (var step in journey.Steps)
+            {
+                output.WriteLine($"  {State(step.State),-10} {step.Name,-16} {step.Text}");
+            }
+        }
+
+        foreach (var policy in accounts.Policies)
+        {
+            output.WriteLine();
+            output.WriteLine($"Passwords, {policy.Name}: {(policy.Rules.Count == 0 ? "no rule was found" : string.Join(", ", policy.Rules.Select(r => $"{r.Kind} {r.Value}")))}; {policy.Accepted} of the {policy.Tried} most common are taken");
+        }
+    }
+
+    /// <summary>A kind of journey as people say it.</summary>
+    public static string Title(string journey) => journey switch
+    {
+        "register" => "Register",
+        "signIn" => "Sign in",
+        "signOut" => "Sign out",
+        "recover" => "Recover",
+        "changePassword" => "Change password",
+        "changeEmail" => "Change e-mail",
+        _ => "Own profile",
+    };
+
+    /// <summary>The state of a step in words.</summary>
+    public static string State(string state) => state == "notNeeded" ? "not needed" : state;
+
     public static void Text(ReportedSurface surface, TextWriter output)
     {
         output.WriteLine($"{surface.Entries.Count} addresses, {surface.Tables.Count} tables");

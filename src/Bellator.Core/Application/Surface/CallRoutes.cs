@@ -54,6 +54,11 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             ofClass = ofClass.Concat(names.OfMarks(at.Annotations, at.File));
         }
 
+        if (type.Primary.Methods.TryGetValue("dispatch", out var dispatch) && dispatch.File.Source.Language == Language.Python)
+        {
+            marks.AddRange(names.OfMarks(dispatch.Annotations, dispatch.File));
+        }
+
         ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name));
         return [.. ofClass.Where(g => g.Asks != GuardAsks.Open || marks.TrueForAll(m => m.Asks is not (GuardAsks.SignIn or GuardAsks.Role))), .. marks];
     }
@@ -126,8 +131,15 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
         var only = Listed(route.Role("only"));
         var except = Listed(route.Role("except"));
+        // Of two methods for one kind of request the class's own counts, not the one it inherits.
+        var own = type is null ? [] : fact.Actions.Where(a => type.Primary.Methods.ContainsKey(a.Key)).Select(a => a.Value).ToHashSet(StringComparer.Ordinal);
         foreach (var (action, means) in fact.Actions)
         {
+            if (type is not null && own.Contains(means) && !type.Primary.Methods.ContainsKey(action) && fact.Named is null)
+            {
+                continue;
+            }
+
             if ((only is not null && !only.Contains(action)) || (except?.Contains(action) ?? false))
             {
                 continue;

@@ -39,11 +39,45 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
         return _known[function] = found;
     }
 
+    /// <summary>Methods that a framework calls on the form or serialiser which the function's class names.</summary>
+    private IEnumerable<CodeFunction> OfForm(CodeFunction function)
+    {
+        if (function.Class is not { } type)
+        {
+            yield break;
+        }
+
+        // It runs before the method that answers.
+        if (function.Name != "dispatch" && function.File.Source.Language == Sources.Language.Python && type.Primary.Methods.TryGetValue("dispatch", out var dispatch))
+        {
+            yield return dispatch;
+        }
+
+        foreach (var field in type.Primary.Fields.Where(f => f.Name is "form_class" or "serializer_class" or "authentication_form"))
+        {
+            if (field.Value is Syntax.Name named && program.FindClass(named.Text, type.File) is { } form)
+            {
+                for (var at = form.Primary; at is not null; at = program.BaseOf(at)?.Primary)
+                {
+                    foreach (var (name, method) in at.Methods.Where(m => m.Key.StartsWith("clean", StringComparison.Ordinal) || m.Key is "save" or "validate" or "create" or "update" or "get_user"))
+                    {
+                        yield return method;
+                    }
+                }
+            }
+        }
+    }
+
     /// <summary>Events of all of them; those of a function that was called with something better known come from its caller.</summary>
     public IEnumerable<FlowEvent> Events(CodeFunction function) => From(function).SelectMany(f => flow.SummaryOf(f).Events);
 
     private IEnumerable<CodeFunction> Next(CodeFunction function)
     {
+        foreach (var method in OfForm(function))
+        {
+            yield return method;
+        }
+
         foreach (var call in flow.SummaryOf(function).Calls)
         {
             yield return call.Target;

@@ -17,10 +17,12 @@ public sealed class SurfaceModel
     private readonly AccessReader _accesses;
     private readonly GuardTests _tests;
     private readonly ProgramCode _program;
+    private readonly ProgramFlow _flow;
 
     public SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events)
     {
         _program = program;
+        _flow = flow;
         Accounts = new AccountTables(program, schema, flow.Words);
         _tests = new GuardTests(program, flow, Accounts);
         Reach = new Reach(program, flow);
@@ -87,11 +89,12 @@ public sealed class SurfaceModel
         var functions = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Prepend(handler).Distinct().ToList();
         var events = functions.SelectMany(Reach.Events).Distinct().ToList();
         var inputs = new HashSet<(string, string)>();
-        foreach (var taint in events.SelectMany(e => e.Roles.Values).SelectMany(FieldAccess.DeepTaints).Where(t => t.Origin.Kind == OriginKind.Request))
+        foreach (var taint in events.SelectMany(e => e.Roles.Values).SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request))
         {
             inputs.Add((taint.Origin.Part, taint.Origin.Name is null or Origin.AnyName ? "" : taint.Origin.Name));
         }
 
+        inputs.UnionWith(functions.SelectMany(Reach.From).SelectMany(_flow.ReadsOf));
         foreach (var name in RoutePath.Parameters(entry.Path))
         {
             inputs.Add(("path", name));
@@ -110,7 +113,7 @@ public sealed class SurfaceModel
             {
                 "response" when value.Fields is { Count: > 0 } fields => "data: " + string.Join(", ", fields.Keys.Select(k => k is "*" or "+" ? "…" : k).Distinct().Take(8)),
                 "response" => "data",
-                "redirect" when !ReferenceEquals(value, Value.Unknown) => "redirect" + (value.Constant is { } to ? " to " + to : ""),
+                "redirect" when !ReferenceEquals(value, Value.Unknown) => "redirect" + (value.Constant is { } to ? " to " + LocationIn(to) : ""),
                 "page" => "page",
                 _ => null,
             };
@@ -122,6 +125,9 @@ public sealed class SurfaceModel
 
         return answers;
     }
+
+    /// <summary>The address in a header that is written out.</summary>
+    private static string LocationIn(string header) => header.StartsWith("Location:", StringComparison.OrdinalIgnoreCase) ? header[9..].Trim() : header;
 
     /// <summary>The text of a place, for showing.</summary>
     public string TextOf(Sources.Location at) => _program.Tree.TextOf(at);

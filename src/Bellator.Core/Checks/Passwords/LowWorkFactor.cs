@@ -1,4 +1,5 @@
 using System.Globalization;
+using Bellator.Core.Application.Accounts;
 using Bellator.Core.Flow;
 using Bellator.Core.Passwords;
 
@@ -34,15 +35,10 @@ public sealed class LowWorkFactor : Check
     {
         foreach (var hash in context.EventsOf(EventKind.Hash))
         {
-            if (!hash.Roles.TryGetValue("cost", out var cost) || hash.Fact?.Hash is not { } fact)
-            {
-                continue;
-            }
-
-            var scheme = hash.Role("scheme").Constant ?? fact.Scheme ?? "";
-            var (minimum, unit) = Minimum(scheme, hash.Role("digest").Constant ?? (fact.SchemeAt is not null && fact.Scheme is not null ? "" : null));
-            var given = cost.Constant ?? FieldFor(scheme, fact.CostFields, cost);
-            if (minimum == 0 || given is null || !double.TryParse(given, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) || number <= 0 || number >= minimum)
+            var use = HashUse.Of(hash);
+            var scheme = use.Scheme;
+            var (minimum, unit) = Minimum(scheme, use.Digest);
+            if (minimum == 0 || use.Cost is not { } number || number >= minimum)
             {
                 continue;
             }
@@ -62,20 +58,6 @@ public sealed class LowWorkFactor : Check
                 Subject = scheme,
             };
         }
-    }
-
-    private static string? FieldFor(string scheme, List<string> fields, Value cost)
-    {
-        // Argon2 and bcrypt share one options object in some libraries; each has its own field.
-        foreach (var field in fields)
-        {
-            if (cost.Field(field)?.Constant is { } given && (scheme.StartsWith("argon", StringComparison.Ordinal) ? field.StartsWith("memory", StringComparison.Ordinal) : !field.StartsWith("memory", StringComparison.Ordinal)))
-            {
-                return given;
-            }
-        }
-
-        return null;
     }
 
     private static (double Minimum, string Unit) Minimum(string scheme, string? digest) => scheme switch

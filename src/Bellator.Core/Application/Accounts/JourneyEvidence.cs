@@ -1,0 +1,163 @@
+using Bellator.Core.Application.Schema;
+using Bellator.Core.Application.Surface;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Accounts;
+
+/// <summary>What is known of the whole program, for all journeys.</summary>
+public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, DatabaseSchema Schema, SurfaceModel Surface)
+{
+    public Words Words => Flow.Words;
+
+    public AccountTables Accounts => Surface.Accounts;
+
+    public string TextOf(Location at) => Program.Tree.TextOf(at);
+}
+
+/// <summary>All that one entry point does that matters to journeys.</summary>
+public sealed class JourneyEvidence
+{
+    private readonly AccountContext _context;
+
+    public JourneyEvidence(AccountContext context, EntryPoint entry)
+    {
+        _context = context;
+        Entry = entry;
+        Details = context.Surface.Of(entry);
+        Functions = entry.Handler is { } handler ? context.Surface.Reach.From(handler) : [];
+        Events = [.. Functions.SelectMany(f => context.Flow.SummaryOf(f).Events).Distinct()];
+        Acts = Events.Where(e => e.Kind == EventKind.Act).ToLookup(e => e.Role("act").Constant ?? "", StringComparer.Ordinal);
+        Hashes = [.. Events.Where(e => e.Kind == EventKind.Hash).Select(HashUse.Of)];
+        PasswordHashes = [.. Hashes.Where(h => IsOfPassword(h.Event.Role("input")))];
+        Verifications = [.. Events.Where(e => e.Kind == EventKind.Verify).Concat(Acts["password-verified"])];
+        Comparisons = [.. Events.Where(e => e.Kind == EventKind.Compare)];
+        Uses = [.. Events.SelectMany(ColumnUses.Of)];
+    }
+
+    public EntryPoint Entry { get; }
+
+    /// <summary>Further addresses at which the same function answers.</summary>
+    public IReadOnlyList<EntryPoint> Others { get; init; } = [];
+
+    public EntryDetails Details { get; }
+
+    public IReadOnlyList<CodeFunction> Functions { get; }
+
+    public IReadOnlyList<FlowEvent> Events { get; }
+
+    public ILookup<string, FlowEvent> Acts { get; }
+
+    public IReadOnlyList<HashUse> Hashes { get; }
+
+    /// <summary>Those that get a password as typed.</summary>
+    public IReadOnlyList<HashUse> PasswordHashes { get; }
+
+    public IReadOnlyList<FlowEvent> Verifications { get; }
+
+    public IReadOnlyList<FlowEvent> Comparisons { get; }
+
+    public IReadOnlyList<ColumnUse> Uses { get; }
+
+    private Words Words => _context.Words;
+
+    /// <summary>Names of what is read from form, body or address, but for passwords typed twice.</summary>
+    public IReadOnlyList<string> Fields => [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.Words.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce")).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
+
+    public bool TakesWholeBody => Details.Inputs.Any(i => i.Name.Length == 0 && i.Part is "form" or "body" or "input");
+
+    public bool TakesPassword => Fields.Any(Words.IsPassword) || PasswordHashes.Count > 0 || Acts["password-hashed"].Any() || Acts["password-verified"].Any();
+
+    public bool NeedsSignIn => Entry.SignIn == SignInNeed.Needed;
+
+    public IEnumerable<TableAccess> OnAccounts(params RecordAction[] actions) =>
+        Details.Accesses.Where(a => actions.Contains(a.Action) && (_context.Accounts.Has(a.Table) || (_context.Accounts.Tables.Count == 0 && Words.IsAccounts(a.Table))));
+
+    /// <summary>Uses of columns that keep a password, in statements that write.</summary>
+    public IEnumerable<ColumnUse> PasswordWrites => Uses.Where(u => u.Statement.Writes && Words.IsPasswordColumn(u.Slot.Column));
+
+    /// <summary>Something is kept in the session, or a token is given out.</summary>
+    public IEnumerable<FlowEvent> SessionWrites => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "session" } && !Words.TellsOfForgery(e.Function.Name) && !Facts.Words.Parts(_context.TextOf(e.At)).Contains("token"));
+
+    /// <summary>Places where something is kept in the session, by what is followed and by how it is written.</summary>
+    public IReadOnlyList<StepEvidence> KeptInSession => _kept ??= [.. SessionWrites.Select(Evidence).Concat(Functions.SelectMany(WrittenToSession)).DistinctBy(e => e.At)];
+
+    private IReadOnlyList<StepEvidence>? _kept;
+
+    private IEnumerable<StepEvidence> WrittenToSession(CodeFunction function)
+    {
+        if (Words.TellsOfForgery(function.Name))
+        {
+            yield break;
+        }
+
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            var instruction = function.Instructions[i];
+            if (instruction.Op is Op.SetField or Op.WithField && function.Instructions[instruction.A] is { Op: Op.GetField, Text: "session" } && !Facts.Words.Parts(instruction.Text!).Exists(p => p is "token" or "csrf" or "flash" or "error"))
+            {
+                yield return Evidence(function.LocationOf(i));
+            }
+        }
+    }
+
+    public IEnumerable<FlowEvent> Responses => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "redirect" or "page" });
+
+    /// <summary>The entry's path, its handler's or its file's name speaks of something.</summary>
+    public bool IsNamed(Func<string, bool> speaks) =>
+        speaks(Entry.Path) || (Entry.Handler is { Name.Length: > 0, IsTopLevel: false } handler && (speaks(handler.Name) || (handler.Class is { } type && speaks(type.ShortName)))) || (Entry.Handler is { IsTopLevel: true } top && speaks(System.IO.Path.GetFileNameWithoutExtension(top.File.Source.Path)));
+
+    public bool IsOfPassword(Value input) => FieldAccess.DeepTaints(input).Any(t => t.Origin.Kind is OriginKind.Request or OriginKind.Parameter && Words.IsPassword(t.Origin.Name));
+
+    /// <summary>Calls in the reach whose name says something, and where they stand.</summary>
+    public IEnumerable<StepEvidence> CallsNamed(Func<string, bool> says)
+    {
+        foreach (var function in Functions)
+        {
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                var instruction = function.Instructions[i];
+                var name = instruction.Op switch
+                {
+                    Op.Call => function.Instructions[instruction.A].Text ?? "",
+                    Op.CallMethod or Op.CallStatic => instruction.Text ?? "",
+                    _ => "",
+                };
+                if (name.Length > 0 && says(CodeClass.ShortOf(name)))
+                {
+                    yield return Evidence(function.LocationOf(i), name);
+                }
+            }
+        }
+    }
+
+    /// <summary>Names that code reads or writes on objects and keys.</summary>
+    public IEnumerable<(string Name, Location At)> Members()
+    {
+        foreach (var function in Functions)
+        {
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                var instruction = function.Instructions[i];
+                if (instruction.Op is Op.GetField or Op.SetField or Op.WithField && instruction.Text is { } field)
+                {
+                    yield return (field, function.LocationOf(i));
+                }
+                else if (instruction.Op == Op.GetItem && instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Op.Constant, Text: { Length: > 0 } key })
+                {
+                    yield return (key, function.LocationOf(i));
+                }
+            }
+        }
+    }
+
+    public StepEvidence Evidence(Location at, string? note = null) => new(at, note ?? _context.TextOf(at));
+
+    public StepEvidence Evidence(FlowEvent happening) => Evidence(happening.Place, happening.Role("note").Constant is { Length: > 0 } note ? note : null);
+
+    /// <summary>Where the entry's own code begins.</summary>
+    public StepEvidence Here => Entry.Handler is { } handler ? Evidence(new Location(handler.File.Index, handler.Span.Start, Math.Min(handler.Span.End, handler.Span.Start + 120))) : Evidence(Entry.At);
+}

@@ -1,0 +1,125 @@
+using Bellator.Core.Application.Surface;
+using Bellator.Core.Code;
+using Bellator.Core.Flow;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Accounts;
+
+/// <summary>Finds the journeys of an application by what its entry points do, and by what libraries bring.</summary>
+public sealed class JourneyFinder
+{
+    private static readonly string[] Changing = ["POST", "PUT", "PATCH", "*", "DELETE"];
+    private readonly AccountContext _context;
+    private readonly List<JourneyEvidence> _all;
+    private readonly InputRules _rules;
+
+    public JourneyFinder(AccountContext context)
+    {
+        _context = context;
+        _rules = new InputRules(context);
+
+        // One function may answer at several addresses and to several methods: it is looked at once, by the one that changes most.
+        _all = [.. context.Surface.EntryPoints.Where(e => e.Handler is not null).GroupBy(e => e.Handler)
+            .Select(g => g.OrderBy(e => Array.IndexOf(Changing, e.Method) is >= 0 and var rank ? rank : Changing.Length).ToList())
+            .Select(g => new JourneyEvidence(context, g[0]) { Others = g[1..] })];
+    }
+
+    public InputRules Rules => _rules;
+
+    public JourneyEvidence EvidenceOf(EntryPoint entry) => _all.Find(e => ReferenceEquals(e.Entry, entry)) ?? new JourneyEvidence(_context, entry);
+
+    public IReadOnlyList<Journey> Find()
+    {
+        var journeys = new List<Journey>();
+        var registered = _all.Where(IsRegister).ToList();
+        var signIns = _all.Where(e => IsSignIn(e) && !registered.Contains(e)).ToList();
+        var schemes = registered.Concat(_all.Where(IsChangeOfPassword)).SelectMany(e => e.PasswordHashes).ToList();
+        journeys.AddRange(registered.Select(e => Made(JourneyKind.Register, [e], RegisterSteps.Of(_context, e, _rules))));
+        journeys.AddRange(signIns.Select(e => Made(JourneyKind.SignIn, [e], SignInSteps.Of(_context, e, schemes))));
+        journeys.AddRange(_all.Where(IsSignOut).Select(e => Made(JourneyKind.SignOut, [e], OwnAccountSteps.SignOut(_context, e))));
+        journeys.AddRange(Recoveries().Select(r => Made(JourneyKind.Recover, r, RecoverSteps.Of(_context, r, _rules))));
+        journeys.AddRange(_all.Where(e => IsChangeOfPassword(e) && !registered.Contains(e)).Select(e => Made(JourneyKind.ChangePassword, [e], OwnAccountSteps.ChangePassword(_context, e, _rules))));
+        journeys.AddRange(_all.Where(e => IsChangeOfEmail(e) && !registered.Contains(e) && !IsChangeOfPassword(e)).Select(e => Made(JourneyKind.ChangeEmail, [e], OwnAccountSteps.ChangeEmail(_context, e))));
+        journeys.AddRange(_all.Where(e => IsProfile(e) && !registered.Contains(e) && !signIns.Contains(e)).Select(e => Made(JourneyKind.Profile, [e], OwnAccountSteps.Profile(_context, e))));
+        journeys.AddRange(Provided());
+        return [.. journeys.OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
+    }
+
+    private static Journey Made(JourneyKind kind, IReadOnlyList<JourneyEvidence> passed, IReadOnlyList<JourneyStep> steps)
+    {
+        var main = passed[^1];
+        var at = main.Here.At;
+        return new Journey(kind, [.. passed.Select(p => p.Entry)], Languages.Title(main.Entry.Handler!.File.Source.Language), at, steps)
+        {
+            Address = string.Join(", ", passed.SelectMany(p => p.Others.Prepend(p.Entry)).Select(e => $"{(e.Method == "*" ? "any" : e.Method)} {e.Path}").Distinct().Take(4)),
+        };
+    }
+
+    private bool IsRecovery(JourneyEvidence e) => e.IsNamed(_context.Words.TellsOfRecovery) || e.Acts["reset-token-made"].Any() || e.Acts["reset-token-used"].Any();
+
+    /// <summary>Somebody new gets an account with a password of their own.</summary>
+    private bool IsRegister(JourneyEvidence e) =>
+        e.Entry.Method is not ("GET" or "DELETE") && !IsRecovery(e) && e.TakesPassword
+        && (e.OnAccounts(RecordAction.Create).Any() || e.Acts["account-made"].Any() || (e.IsNamed(_context.Words.TellsOfJoining) && e.OnAccounts(RecordAction.Edit).Any()))
+        && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !e.NeedsSignIn;
+
+    private bool IsSignIn(JourneyEvidence e) =>
+        e.Entry.Method is not "DELETE" && !IsRecovery(e) && (e.Verifications.Count > 0 || ComparesPassword(e) || (e.PasswordHashes.Count > 0 && ComparesHash(e)))
+        && (e.Acts["sign-in"].Any() || e.Acts["session-new"].Any() || e.KeptInSession.Count > 0 || e.IsNamed(_context.Words.IsSignIn) || e.CallsNamed(_context.Words.IssuesToken).Any())
+        && !SetsPassword(e) && !e.OnAccounts(RecordAction.Create).Any() && !e.Acts["account-made"].Any() && (e.Fields.Count > 0 || e.TakesWholeBody || e.Acts["password-verified"].Any());
+
+    private static bool ComparesPassword(JourneyEvidence e) => e.Comparisons.Any(c => e.IsOfPassword(c.Role("left")) || e.IsOfPassword(c.Role("right")));
+
+    /// <summary>The hash of what was typed stands in the condition of a query.</summary>
+    private static bool ComparesHash(JourneyEvidence e) => e.Uses.Any(u => u.Slot.Clause == SqlClause.Where && u.Taints.Any(t => t.Hiding is Hiding.FastHash or Hiding.SlowHash or Hiding.Plain && t.Origin.Kind == OriginKind.Request)) && e.PasswordHashes.Count > 0;
+
+    private bool SetsPassword(JourneyEvidence e) =>
+        e.Acts["password-set"].Any() || e.PasswordWrites.Any(w => w.Statement.Verb == "UPDATE" && w.Taints.Any(t => t.Origin.Kind == OriginKind.Request))
+        || (e.PasswordHashes.Any(h => !h.IsFast) && e.OnAccounts(RecordAction.Edit).Any() && e.Verifications.Count == 0);
+
+    private bool IsSignOut(JourneyEvidence e) =>
+        (e.Acts["sign-out"].Any() || e.IsNamed(_context.Words.TellsOfSigningOut)) && !e.Entry.Path.Contains("account/delete", StringComparison.OrdinalIgnoreCase) && (e.IsNamed(_context.Words.TellsOfSigningOut) || e.Entry.Method == "DELETE" || (!e.Acts["account-made"].Any() && e.OnAccounts(RecordAction.Create, RecordAction.Edit, RecordAction.Delete).Any() == false));
+
+    private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method != "GET" && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));
+
+    private bool IsChangeOfEmail(JourneyEvidence e) =>
+        !IsRecovery(e) && e.Entry.Method != "GET" && e.NeedsSignIn && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role)
+        && (e.OnAccounts(RecordAction.Edit).Any(a => a.Columns.Any(c => _context.Words.IsEmail(c))) || e.Acts["address-confirmed"].Any() && e.Fields.Any(f => _context.Words.IsEmail(f)));
+
+    private bool IsProfile(JourneyEvidence e) =>
+        e.NeedsSignIn && !IsRecovery(e) && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !IsChangeOfPassword(e) && !IsChangeOfEmail(e)
+        && SpeaksOfOneself(e.Entry.Path) && e.OnAccounts(RecordAction.View, RecordAction.Edit, RecordAction.List).Any();
+
+    private bool SpeaksOfOneself(string path)
+    {
+        var segments = path.Split('/', StringSplitOptions.RemoveEmptyEntries).Select(s => System.IO.Path.GetFileNameWithoutExtension(s)).ToList();
+        return !path.Contains('{', StringComparison.Ordinal) && segments.Count > 0 && (segments.Exists(s => s is "me" or "mine" or "self" or "myself" or "profile" or "my") || _context.Words.TellsOfOneself(segments[^1]));
+    }
+
+    /// <summary>Asking for a new password and setting it belong together: those of one language and place.</summary>
+    private IEnumerable<IReadOnlyList<JourneyEvidence>> Recoveries() =>
+        _all.Where(e => IsRecovery(e) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
+            .GroupBy(e => (e.Entry.Handler!.File.Source.Language, Folder(e.Entry.Handler.File.Source.Path)))
+            .Select(g => (IReadOnlyList<JourneyEvidence>)[.. g.OrderBy(e => e.TakesPassword)])
+            .Where(g => g.Any(e => e.TakesPassword || e.Acts["mail"].Any() || e.OnAccounts(RecordAction.View, RecordAction.Edit).Any()));
+
+    private static string Folder(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
+
+    /// <summary>Journeys that a library brings with it.</summary>
+    private IEnumerable<Journey> Provided()
+    {
+        foreach (var happening in _context.Flow.Events().Where(e => e is { Kind: EventKind.Provides, Depth: 0 }).DistinctBy(e => e.Fact))
+        {
+            foreach (var journey in happening.Fact!.Provided)
+            {
+                var kind = Enum.Parse<JourneyKind>(journey.Journey.Replace("-", "", StringComparison.Ordinal), ignoreCase: true);
+                var steps = journey.Steps.Select(s =>
+                {
+                    var (state, text) = s.Value.Split(": ", 2) is [var said, var rest] && Enum.TryParse<StepState>(said.Replace(" ", "", StringComparison.Ordinal), true, out var known) ? (known, rest) : (StepState.Shown, s.Value);
+                    return JourneyStep.Of(s.Key, state, text, $"{happening.Fact.Library} does so, as its documentation says; its code is not in the material.", new StepEvidence(happening.At, "brings it"));
+                });
+                yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s))]) { Address = $"{journey.Method} {journey.Path}" };
+            }
+        }
+    }
+}

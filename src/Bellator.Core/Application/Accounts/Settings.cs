@@ -1,0 +1,49 @@
+using Bellator.Core.Code;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application.Accounts;
+
+/// <summary>Settings of libraries that the program gives as constants: a member of an options object, or a name at the top of a settings file.</summary>
+public static class Settings
+{
+    /// <summary>The constant that a setting has, and where; null if the program does not set it.</summary>
+    public static (string Value, Location At)? Find(AccountContext context, string name)
+    {
+        foreach (var function in context.Program.Functions)
+        {
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                var instruction = function.Instructions[i];
+                var (key, value) = instruction.Op switch
+                {
+                    Op.SetField or Op.WithField => (instruction.Text, instruction.B),
+                    Op.StoreShared => (instruction.Text, instruction.B),
+                    Op.Export => (instruction.Text, instruction.A),
+                    _ => (null, -1),
+                };
+                if (key == name && value >= 0 && function.Instructions[value] is { Op: Op.Constant, Text: { } text, A: not (int)LiteralKind.Null })
+                {
+                    return (text, function.LocationOf(i));
+                }
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>A step whose text begins with a setting in braces is shown only where that is on: <c>{RequireConfirmedAccount} a link is mailed</c>.</summary>
+    internal static JourneyStep Applied(AccountContext context, JourneyStep step)
+    {
+        if (step.Text.Length == 0 || step.Text[0] != '{' || step.Text.IndexOf('}', StringComparison.Ordinal) is not (> 0 and var end))
+        {
+            return step;
+        }
+
+        var name = step.Text[1..end];
+        var text = step.Text[(end + 1)..].Trim();
+        return Find(context, name) is var (value, at) && value is "true" or "True"
+            ? step with { Text = text, Reason = $"“{name}” is switched on. " + step.Reason, Evidence = [new StepEvidence(at, name), .. step.Evidence] }
+            : step with { State = StepState.Absent, Text = "switched off", Reason = $"“{name}” is not switched on, and it is off by itself." };
+    }
+}

@@ -1,0 +1,102 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application.Accounts;
+
+/// <summary>What signing in says where there is no such account, and where the password is wrong.</summary>
+/// <param name="Missing">Texts and numbers said where there is no such account, and not in the other case.</param>
+/// <param name="Wrong">Those said where the password is wrong, and not in the other case.</param>
+public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOnlyList<string> Missing, IReadOnlyList<string> Wrong)
+{
+    private const int MaxDepth = 6;
+    private static readonly string[] Equal = ["==", "===", "is", "eq"];
+    private static readonly string[] Unequal = ["!=", "!==", "is not", "<>", "ne"];
+
+    public bool Differ => Missing.Count > 0 || Wrong.Count > 0;
+
+    /// <summary>The two answers of a function that asks for both; null if it does not.</summary>
+    public static SignInAnswers? In(CodeFunction function, Words words)
+    {
+        if (function.Order.Length <= 2 || Refusals(words, function) is not var (missing, wrong) || Said(function, missing) is not { Count: > 0 } first || Said(function, wrong) is not { Count: > 0 } second)
+        {
+            return null;
+        }
+
+        return new SignInAnswers(PlaceOf(function, missing), PlaceOf(function, wrong), [.. first.Except(second)], [.. second.Except(first)]);
+    }
+
+    /// <summary>The blocks that are reached where the record was not found, and where its password was not verified.</summary>
+    private static (int Missing, int Wrong)? Refusals(Words words, CodeFunction function)
+    {
+        foreach (var index in function.Order)
+        {
+            var block = function.Blocks[index];
+            if (block.Condition < 0 || block.Successors.Count < 2 || Verified(words, function, block.Condition, true, 0) is not var (records, passes))
+            {
+                continue;
+            }
+
+            var wrong = block.Successors[passes ? 1 : 0];
+            foreach (var other in function.Order.Where(o => o != index))
+            {
+                var test = function.Blocks[other];
+                if (test.Condition >= 0 && test.Successors.Count >= 2 && records.Select(r => Exists(function, test.Condition, r, true, 0)).FirstOrDefault(e => e is not null) is { } exists && test.Successors[exists ? 1 : 0] is var missing && missing != wrong)
+                {
+                    return (missing, wrong);
+                }
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>The objects whose passwords a call was given, the typed one's and the stored one's, and whether the condition holds where the call says yes.</summary>
+    private static (IReadOnlyList<int> Records, bool Passes)? Verified(Words words, CodeFunction function, int value, bool holds, int depth)
+    {
+        var instruction = function.Instructions[value];
+        switch (instruction.Op)
+        {
+            case Op.Unary or Op.Cast when depth < MaxDepth:
+                return Verified(words, function, instruction.A, instruction is { Op: Op.Unary, Text: "!" or "not" } ? !holds : holds, depth + 1);
+            case Op.Call or Op.CallMethod or Op.CallStatic:
+                var records = function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(IsPasswordOf).Select(i => i.A).ToList();
+                return records.Count == 0 ? null : (records, holds);
+            default:
+                return null;
+        }
+
+        bool IsPasswordOf(Instruction given) =>
+            (given.Op == Op.GetField && words.IsPasswordColumn(given.Text))
+            || (given.Op == Op.GetItem && given.B >= 0 && words.IsPasswordColumn(function.Instructions[given.B].Text));
+    }
+
+    /// <summary>Whether the condition holds where there is a record; null if it asks for something else.</summary>
+    private static bool? Exists(CodeFunction function, int value, int record, bool holds, int depth)
+    {
+        if (value == record)
+        {
+            return holds;
+        }
+
+        var instruction = function.Instructions[value];
+        return instruction.Op switch
+        {
+            Op.Unary when depth < MaxDepth && instruction.Text is "!" or "not" => Exists(function, instruction.A, record, !holds, depth + 1),
+            Op.Binary when IsNothing(function, instruction.B) && instruction.A == record => Equal.Contains(instruction.Text) ? !holds : Unequal.Contains(instruction.Text) ? holds : null,
+            Op.Binary when IsNothing(function, instruction.A) && instruction.B == record => Equal.Contains(instruction.Text) ? !holds : Unequal.Contains(instruction.Text) ? holds : null,
+            _ => null,
+        };
+    }
+
+    private static bool IsNothing(CodeFunction function, int value) =>
+        value >= 0 && function.Instructions[value] is { Op: Op.Undefined } or { Op: Op.Constant, A: (int)LiteralKind.Null } or { Op: Op.Constant, A: (int)LiteralKind.Boolean, Text: "false" };
+
+    /// <summary>The texts and numbers that a block mentions.</summary>
+    private static HashSet<string> Said(CodeFunction function, int block) =>
+        [.. function.Blocks[block].Instructions.Select(i => function.Instructions[i]).Where(i => i.Op == Op.Constant && i.A is (int)LiteralKind.Text or (int)LiteralKind.Number && !string.IsNullOrEmpty(i.Text)).Select(i => i.Text!)];
+
+    private static Location PlaceOf(CodeFunction function, int block) =>
+        function.Blocks[block].Instructions.Where(i => function.Instructions[i].Op != Op.Phi).Select(function.LocationOf).FirstOrDefault(l => l.IsKnown && l.End > l.Start, function.LocationOf(0));
+}

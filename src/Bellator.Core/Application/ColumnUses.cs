@@ -1,0 +1,48 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Application;
+
+/// <summary>A value that goes into a column or is compared with one, by text or by binding.</summary>
+public sealed record ColumnUse(FlowEvent Event, SqlStatement Statement, SqlSlot Slot, IReadOnlyList<Taint> Taints);
+
+/// <summary>Reads which values statements write and compare.</summary>
+public static class ColumnUses
+{
+    public static IEnumerable<ColumnUse> Of(FlowEvent happening)
+    {
+        if (happening.Kind is not (EventKind.Query or EventKind.Run))
+        {
+            yield break;
+        }
+
+        var values = happening.Role("values");
+        foreach (var statement in SqlTexts.Of(happening.Role("text")))
+        {
+            foreach (var slot in statement.Slots)
+            {
+                if (slot.Hole is { } hole)
+                {
+                    if (hole.Taints.Count > 0 && happening.Kind == EventKind.Query)
+                    {
+                        yield return new ColumnUse(happening, statement, slot, hole.Taints);
+                    }
+                }
+                else if (Bound(values, slot.Placeholder!) is { } bound)
+                {
+                    yield return new ColumnUse(happening, statement, slot, bound);
+                }
+            }
+        }
+    }
+
+    private static IReadOnlyList<Taint>? Bound(Value values, string placeholder)
+    {
+        var value = values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+        if (value is null && values.Fields is null && placeholder == "0" && values.IsTainted)
+        {
+            value = values;
+        }
+
+        return value?.Taints.Count > 0 ? value.Taints : null;
+    }
+}

@@ -1,0 +1,87 @@
+using Bellator.Core.Auditing;
+using Bellator.Core.Reports;
+using Bellator.Storage;
+using Bellator.Storage.Reviews;
+using Bellator.Web.Presentation;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Bellator.Web.Pages.Reviews;
+
+/// <summary>The accounts stage: the journeys that people take through the table of accounts, and which passwords they may choose.</summary>
+public sealed class AccountsModel(Database database) : ReviewPage(database)
+{
+    private const int LinesAround = 3;
+    private const int MostLines = 14;
+
+    public override string Stage => "Accounts";
+
+    /// <summary>The journey and step that are open: <c>2.4</c>.</summary>
+    [BindProperty(SupportsGet = true, Name = "open")]
+    public string? Open { get; set; }
+
+    public ReportedAccounts? Accounts { get; private set; }
+
+    public (int Journey, int Step) Opened { get; private set; } = (-1, -1);
+
+    /// <summary>The code that shows the open step.</summary>
+    public IReadOnlyList<(ReportedEvidence Evidence, IReadOnlyList<CodeLine> Lines)> Evidence { get; private set; } = [];
+
+    public async Task<IActionResult> OnGetAsync()
+    {
+        if (Result is null)
+        {
+            return Page();
+        }
+
+        Accounts = (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Accounts;
+        if (Accounts is not null && Open?.Split('.') is [var first, var second] && int.TryParse(first, out var journey) && int.TryParse(second, out var step)
+            && journey >= 0 && journey < Accounts.Journeys.Count && step >= 0 && step < Accounts.Journeys[journey].Steps.Count)
+        {
+            Opened = (journey, step);
+            var shown = new List<(ReportedEvidence, IReadOnlyList<CodeLine>)>();
+            foreach (var evidence in Accounts.Journeys[journey].Steps[step].Evidence)
+            {
+                IReadOnlyList<CodeLine> lines = [];
+                if (await OpenFileAsync(Result.Snapshot, evidence.At.Path) is { } file)
+                {
+                    var start = Math.Max(1, evidence.At.Region.StartLine - LinesAround);
+                    var end = Math.Min(evidence.At.Region.EndLine + LinesAround, start + MostLines);
+                    lines = new CodeView(file).Lines(start, end, [new Mark(evidence.At.Region, false)]);
+                }
+
+                shown.Add((evidence, lines));
+            }
+
+            Evidence = shown;
+        }
+
+        return Page();
+    }
+
+    public string Heading => Accounts is { Tables.Count: > 0 } known ? known.Tables.Count == 1 ? $"Journeys through the {known.Tables[0]} table" : $"Journeys through {string.Join(", ", known.Tables.Take(3))}" : "Journeys";
+
+    /// <summary>What ways of one kind have that do not agree.</summary>
+    public string Summary
+    {
+        get
+        {
+            if (Accounts is null)
+            {
+                return "";
+            }
+
+            var several = Accounts.Journeys.GroupBy(j => j.Kind).Where(g => g.Count() > 1).Select(g =>
+            {
+                var differing = g.SelectMany(j => j.Steps).Where(s => s.State != "notNeeded").GroupBy(s => s.Name).Where(s => s.Select(x => x.State).Distinct().Count() > 1).Select(s => s.Key).Take(3).ToList();
+                return $"{Count(g.Count())} ways to {SurfaceReport.Title(g.Key).ToLowerInvariant()}{(differing.Count > 0 ? $", not alike in: {string.Join(", ", differing)}" : "")}";
+            }).ToList();
+            return string.Join(". ", several) + (several.Count > 0 ? "." : "");
+        }
+    }
+
+    private static string Count(int number) => number switch { 2 => "Two", 3 => "Three", 4 => "Four", 5 => "Five", _ => number.ToString(System.Globalization.CultureInfo.InvariantCulture) };
+
+    public string StepLink(int journey, int step) => Opened == (journey, step) ? $"/reviews/{ReviewId}/accounts#j{journey}" : $"/reviews/{ReviewId}/accounts?open={journey}.{step}#j{journey}";
+
+    public string FileLink(ReportedPlace place) => $"/reviews/{ReviewId}/file?path={Uri.EscapeDataString(place.Path)}#L{place.Region.StartLine}";
+}
