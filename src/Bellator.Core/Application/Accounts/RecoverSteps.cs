@@ -171,6 +171,10 @@ internal static class RecoverSteps
             : JourneyStep.Of("used once", StepState.Absent, "works again", "Nothing takes the token away after its use.", use.Here);
     }
 
+    /// <summary>What a statement writes, without what it looks for.</summary>
+    private static string SetPart(string statement) =>
+        statement.IndexOf(" set ", StringComparison.OrdinalIgnoreCase) is >= 0 and var start ? statement[start..(statement.IndexOf(" where ", start, StringComparison.OrdinalIgnoreCase) is >= 0 and var end ? end : statement.Length)] : "";
+
     internal static JourneyStep NewPassword(AccountContext context, JourneyEvidence use, InputRules rules)
     {
         var hashed = RegisterSteps.Hashed(context, use);
