@@ -65,7 +65,7 @@ public sealed class FactsTests : IDisposable
     public void Every_word_that_facts_may_use_means_something()
     {
         Assert.All(FactsCheck.Positions, name => Assert.NotEqual(Flow.Position.None, Flow.Positions.Named(name)));
-        Assert.All(FactsCheck.Sinks.Where(s => s is not ("sql" or "response" or "session" or "debug")), kind => Assert.NotEqual(Flow.Position.None, Flow.Positions.OfSink(kind)));
+        Assert.All(FactsCheck.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "debug")), kind => Assert.NotEqual(Flow.Position.None, Flow.Positions.OfSink(kind)));
     }
 
     [Fact]

@@ -98,7 +98,7 @@ public static class Audit
         var finder = new JourneyFinder(accounts);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(program, flow, schema, events, options, cancel);
+        var findings = Check(accounts, journeys, events, options, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -188,9 +188,10 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(ProgramCode program, ProgramFlow flow, DatabaseSchema schema, FlowEvent[] events, AuditOptions options, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, FlowEvent[] events, AuditOptions options, CancellationToken cancel)
     {
-        using var context = new CheckContext(program, flow, schema, events);
+        var program = accounts.Program;
+        using var context = new CheckContext(program, accounts.Flow, accounts.Schema, events, accounts, journeys);
         var found = new List<Finding>();
         foreach (var check in CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area)))
         {

@@ -41,7 +41,7 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events) : IDisposable
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys) : IDisposable
 {
     /// <summary>For witnesses in SQL.</summary>
     internal Application.StatementShapes Shapes { get; } = new();
@@ -63,6 +63,12 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
     }
 
     public ProgramCode Program { get; } = program;
+
+    /// <summary>The application's addresses, tables and accounts.</summary>
+    public Application.Accounts.AccountContext Accounts { get; } = accounts;
+
+    /// <summary>How people get accounts and use them.</summary>
+    public IReadOnlyList<Application.Accounts.Journey> Journeys { get; } = journeys;
 
     public ProgramFlow Flow { get; } = flow;
 

@@ -139,8 +139,20 @@ public sealed class Words(FactBase facts)
     /// <summary>True for the name of a call that has an address confirmed.</summary>
     public bool TellsOfConfirming(string name) => HasWords(name, _confirming);
 
+    /// <summary>True for a name that says of an address, or an account, that it was confirmed.</summary>
+    public bool TellsOfConfirmed(string name) => Parts(name) is var parts && parts.Exists(p => p is "email" or "mail" or "address" or "account" or "is" or "user" or "member") && parts.Exists(p => p is "confirmed" or "verified" or "confirm" or "verify" or "activated");
+
     /// <summary>True for the name of a call that sends a message.</summary>
     public bool SendsMail(string name) => HasWords(name, _mailing);
+
+    /// <summary>True for the name of a setting that lists the functions which hash passwords, the one for new ones first.</summary>
+    public bool ListsHashers(string name) => facts.Words("hasher-list").Contains(name);
+
+    /// <summary>True for the name of a hasher that is not fit for new passwords.</summary>
+    public bool IsOldHasher(string name) => facts.Words("old-hasher").Contains(name[(name.LastIndexOf('.') + 1)..]);
+
+    /// <summary>True for the name of a call that takes the beginning of a text.</summary>
+    public bool TakesBeginning(string name) => facts.Words("takes-beginning").Contains(name);
 
     /// <summary>True for the name of something that counts or limits tries.</summary>
     public bool LimitsTries(string name) => HasWords(name, _limiting) || TellsOfThrottle(name);

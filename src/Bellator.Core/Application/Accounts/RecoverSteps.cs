@@ -164,7 +164,7 @@ internal static class RecoverSteps
 
         var tokens = passed.SelectMany(p => p.Details.Accesses.Where(a => a.Action == RecordAction.Create && !context.Accounts.Has(a.Table)).Select(a => a.Table)).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var spent = use.Details.Accesses.Where(a => (a.Action == RecordAction.Delete && (tokens.Contains(a.Table) || context.Words.TellsOfRecovery(a.Table)))
-            || (a.Action == RecordAction.Edit && (a.Columns.Any(c => context.Words.Means(c, ColumnMeanings.ResetToken) is not null) || tokens.Contains(a.Table) || a.How.Contains("token", StringComparison.OrdinalIgnoreCase)))).Select(a => use.Evidence(a.At))
+            || (a.Action == RecordAction.Edit && (a.Columns.Any(c => context.Words.Means(c, ColumnMeanings.ResetToken) is not null) || tokens.Contains(a.Table) || SetPart(a.How).Contains("token", StringComparison.OrdinalIgnoreCase)))).Select(a => use.Evidence(a.At))
             .Concat(use.Functions.SelectMany(f => Enumerable.Range(0, f.Instructions.Length).Where(i => f.Instructions[i] is { Op: Code.Op.SetField or Code.Op.WithField, Text: { } member } && (context.Words.Means(member, ColumnMeanings.ResetToken) is not null || (member.Contains("reset", StringComparison.OrdinalIgnoreCase)))).Select(i => use.Evidence(f.LocationOf(i))))).ToList();
         return spent.Count > 0
             ? JourneyStep.Of("used once", StepState.Shown, "taken away", "The token is taken away with its use.", spent)

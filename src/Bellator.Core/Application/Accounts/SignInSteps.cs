@@ -7,6 +7,9 @@ namespace Bellator.Core.Application.Accounts;
 /// <summary>The steps of signing in: from the look-up to where it leads.</summary>
 internal static class SignInSteps
 {
+    /// <summary>Said of a comparison by another scheme than passwords are set with.</summary>
+    internal const string NotAsRegistered = "not as registered";
+
     public static IReadOnlyList<JourneyStep> Of(AccountContext context, JourneyEvidence e, IReadOnlyList<HashUse> registered) =>
         [LookUp(context, e), Compared(context, e, registered), SameAnswer(context, e), Throttled(context, e), StatusChecked(context, e), SessionNew(context, e), LeadsTo(context, e)];
 
@@ -52,7 +55,7 @@ internal static class SignInSteps
             var schemes = string.Join(" then ", e.PasswordHashes.Select(h => h.Scheme).Distinct());
             var differs = registered.Count > 0 && !registered.Any(r => e.PasswordHashes.Any(h => h.Scheme == r.Scheme));
             var note = differs ? $" Registering uses {string.Join(", ", registered.Select(r => r.Title).Distinct())}: whoever registers there cannot sign in here." : "";
-            return JourneyStep.Of("compared", StepState.Absent, schemes + (differs ? ", not as registered" : ""), "What was typed is hashed by a fast function and compared with what is kept." + note, e.PasswordHashes.Select(h => e.Evidence(h.Event)).Concat(plain.Select(e.Evidence)));
+            return JourneyStep.Of("compared", StepState.Absent, schemes + (differs ? ", " + NotAsRegistered : ""), "What was typed is hashed by a fast function and compared with what is kept." + note, e.PasswordHashes.Select(h => e.Evidence(h.Event)).Concat(plain.Select(e.Evidence)));
         }
 
         return JourneyStep.Of("compared", StepState.Unclear, "not seen", "Where the password is compared could not be followed.", e.Here);

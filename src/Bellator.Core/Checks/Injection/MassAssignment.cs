@@ -42,7 +42,7 @@ public sealed class MassAssignment : Check
             var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && value.Text is null);
             if (whole is not null)
             {
-                yield return Found(happening, whole, "The fields of the record are whatever the request brings.", "");
+                yield return Found(happening, whole, "The fields of the record are whatever the request brings" + Named(context, happening.Role("model")) + ".", "");
                 continue;
             }
 
@@ -54,6 +54,15 @@ public sealed class MassAssignment : Check
                 }
             }
         }
+    }
+
+    /// <summary>The columns of the record's table that decide about rights, the sensitive ones first.</summary>
+    private static string Named(CheckContext context, Value model)
+    {
+        var name = model.Types.Select(t => t[0] == '&' ? t[1..] : t[0] == '#' ? context.Program.Classes[int.Parse(t.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].ShortName : null).FirstOrDefault(t => t is not null)
+            ?? model.Targets.OfType<Code.CodeClass>().FirstOrDefault()?.ShortName;
+        var columns = name is null ? [] : context.Schema.OfModel(name)?.Columns.Select(c => c.Name).Where(context.Words.IsSensitiveColumn).Take(4).ToList() ?? [];
+        return columns.Count == 0 ? "" : $", {string.Join(", ", columns.Select(c => $"“{c}”"))} among them";
     }
 
     /// <summary>The model itself lists the columns that may be set this way, and none of them decides about rights.</summary>

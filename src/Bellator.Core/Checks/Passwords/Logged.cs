@@ -1,0 +1,42 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Passwords;
+
+/// <summary>A password as typed goes into a log.</summary>
+public sealed class Logged : Check
+{
+    public override string Id => "passwords/logged";
+
+    public override string Title => "Password is written to a log";
+
+    public override IReadOnlyList<int> Cwes => [532];
+
+    public override IReadOnlyList<string> Asvs => ["V16.2.5"];
+
+    public override string Vector => "CVSS:3.1/AV:L/AC:L/PR:L/UI:N/S:U/C:H/I:N/A:N";
+
+    public override string Why => "Logs are read by many, copied, kept for long and sent elsewhere; none of that is made for secrets.";
+
+    public override string FalseAlarm => "The log is one of the developer’s own machine and never switched on elsewhere.";
+
+    public override string Mend(string language) => "Log who tried and how it went, never what was typed; take passwords out of whole requests before they are logged.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var happening in context.EventsAt("log"))
+        {
+            if (context.Passwords(FieldAccess.DeepTaints(happening.Role("value"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain or Hiding.Encoded, Guessed: false, Origin.Kind: OriginKind.Request } && t.Safe != Position.All) is { } password)
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.At,
+                    Certainty = CheckContext.CertaintyOf(password, happening.Guessed),
+                    Message = $"The password ({CheckContext.Describe(password.Origin)}) is written to a log.",
+                    Steps = CheckContext.Steps(password, happening, "logged"),
+                    Subject = password.Origin.Name ?? "",
+                };
+            }
+        }
+    }
+}

@@ -1,0 +1,42 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Passwords;
+
+/// <summary>A password goes into a message.</summary>
+public sealed class Mailed : Check
+{
+    public override string Id => "passwords/mailed";
+
+    public override string Title => "Password is sent by mail";
+
+    public override IReadOnlyList<int> Cwes => [640, 319];
+
+    public override IReadOnlyList<string> Asvs => ["V6.4.3"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:H/I:N/A:N";
+
+    public override string Why => "Messages pass many servers and stay in mailboxes for years; a password in one is a password known.";
+
+    public override string FalseAlarm => "What is sent is a code that works once and for minutes.";
+
+    public override string Mend(string language) => "Send a link with a random token that ends soon, and let people choose the password themselves.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var happening in context.EventsAt("mail"))
+        {
+            if (context.Passwords(FieldAccess.DeepTaints(happening.Role("value"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain or Hiding.Encoded, Guessed: false, Origin.Kind: OriginKind.Request } && t.Safe != Position.All) is { } password)
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.At,
+                    Certainty = CheckContext.CertaintyOf(password, happening.Guessed),
+                    Message = $"The password ({CheckContext.Describe(password.Origin)}) is put into a message.",
+                    Steps = CheckContext.Steps(password, happening, "sent"),
+                    Subject = password.Origin.Name ?? "",
+                };
+            }
+        }
+    }
+}

@@ -1,0 +1,80 @@
+using Bellator.Core.Code;
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Passwords;
+
+/// <summary>Only the beginning of a password is hashed.</summary>
+public sealed class TruncatedInput : Check
+{
+    public override string Id => "passwords/truncated-input";
+
+    public override string Title => "Password is cut before it is hashed";
+
+    public override IReadOnlyList<int> Cwes => [521];
+
+    public override IReadOnlyList<string> Asvs => ["V6.2.8"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:L/I:N/A:N";
+
+    public override string Why => "A long password is no better than its beginning, and whoever chose it does not know.";
+
+    public override string FalseAlarm => "What is cut is something else that has the name of a password.";
+
+    public override string Mend(string language) => "Hash the whole password. Where the hash reads 72 bytes only, refuse longer ones, or hash them with SHA-384 and base64 first.";
+
+    private const int Longest = 72;
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var hash in context.EventsOf(EventKind.Hash).Where(h => h.Depth == 0))
+        {
+            foreach (var (function, call, length) in Cuts(context, hash.Function))
+            {
+                if (context.Passwords(FieldAccess.DeepTaints(hash.Role("input"))).FirstOrDefault(t => t.Altered) is { } typed)
+                {
+                    yield return new Finding
+                    {
+                        Check = this,
+                        At = function.LocationOf(call),
+                        Certainty = Certainty.Matched,
+                        Message = $"Only the first {length} signs of the password are hashed.",
+                        Related = [hash.At],
+                        Steps = CheckContext.Steps(typed, hash, "hashed"),
+                        Subject = typed.Origin.Name ?? "",
+                    };
+                }
+            }
+        }
+    }
+
+    /// <summary>Calls that take the beginning of a password, with a constant for its length.</summary>
+    private static IEnumerable<(CodeFunction Function, int Call, string Length)> Cuts(CheckContext context, CodeFunction function)
+    {
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            var instruction = function.Instructions[i];
+            var name = instruction.Op == Op.Call ? function.Instructions[instruction.A].Text : instruction.Op == Op.CallMethod ? instruction.Text : null;
+            if (name is null || !context.Words.TakesBeginning(CodeClass.ShortOf(name)))
+            {
+                continue;
+            }
+
+            var operands = function.List(instruction).ToArray().Select(o => o.Value).ToList();
+            var subject = instruction.Op == Op.CallMethod ? instruction.A : operands.Count > 0 ? operands[0] : -1;
+            var numbers = operands.Where(o => o != subject).Select(o => function.Instructions[o]).Where(o => o.Op == Op.Constant).Select(o => o.Text).ToList();
+            if (IsPassword(context, function, subject) && numbers is ["0", { } length] && int.TryParse(length, out var most) && most is > 0 and <= Longest)
+            {
+                yield return (function, i, length);
+            }
+        }
+    }
+
+    private static bool IsPassword(CheckContext context, CodeFunction function, int value) => value >= 0
+        && (context.Words.IsPassword(function.Names.GetValueOrDefault(value)?.TrimStart('$')) || function.Instructions[value] switch
+        {
+            { Op: Op.Parameter, A: var at } => context.Words.IsPassword(function.Parameters[at].Name.TrimStart('$')),
+            { Op: Op.GetField, Text: var field } => context.Words.IsPassword(field),
+            { Op: Op.GetItem, B: >= 0 and var key } => context.Words.IsPassword(function.Instructions[key].Text),
+            _ => false,
+        });
+}
