@@ -5,6 +5,12 @@ namespace Bellator.Core.Tests;
 /// <summary>Tables read from the declarations of four databases. The forms are those of their documentation, from memory.</summary>
 public sealed class SchemaTests
 {
+    [Theory]
+    [InlineData("CREATE TABLE a (\nCREATE TABLE b (id int, name text);\nCREATE TABLE c (id int);")]
+    [InlineData("CREATE TABLE a (id int, name text;\nCREATE TABLE c (id int);")]
+    [InlineData("CREATE TABLE a (;\nCREATE TABLE c (id int);")]
+    public void Tables_that_are_not_closed_end(string sql) => Assert.NotNull(Read(sql).Find("c"));
+
     [Fact]
     public void PostgreSql_dump()
     {

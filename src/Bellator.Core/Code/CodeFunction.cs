@@ -12,6 +12,7 @@ public sealed class CodeFunction
     private FileCode? _file;
     private CodeFunction? _outer;
     private Uncut? _uncut;
+    private IReadOnlyList<Annotation> _annotations = [];
 
     /// <summary>Its number in the program; set when files are put together, and kept when one of them is read anew.</summary>
     public int Id { get; internal set; } = -1;
@@ -36,7 +37,7 @@ public sealed class CodeFunction
 
     public TypeName? ReturnType { get; init; }
 
-    public IReadOnlyList<Annotation> Annotations { get; init; } = [];
+    public IReadOnlyList<Annotation> Annotations { get => _annotations; init => _annotations = value; }
 
     public Instruction[] Instructions { get; internal set; } = [];
 
@@ -99,6 +100,9 @@ public sealed class CodeFunction
         Names = fresh.Names;
         BlockOf = fresh.BlockOf;
         Parameters = fresh.Parameters;
+
+        // The marks are the same; where they stand is not.
+        _annotations = fresh.Annotations;
     }
 
     /// <summary>Makes a function of a new reading part of a file that was read before.</summary>

@@ -145,6 +145,9 @@ public sealed class ValueFact
     /// <summary>True for settings outside the code, such as environment variables.</summary>
     public bool Configuration { get; set; }
 
+    /// <summary>It stands for the records of the class that it is read from.</summary>
+    public bool Records { get; set; }
+
     /// <summary>It stands for every field that has no fact of its own.</summary>
     internal bool IsAny { get; set; }
 }

@@ -154,6 +154,12 @@ public sealed class Words(FactBase facts)
     /// <summary>True for the name of a call that takes the beginning of a text.</summary>
     public bool TakesBeginning(string name) => facts.Words("takes-beginning").Contains(name);
 
+    /// <summary>True for the name of a method by which an account says whether a password is its own.</summary>
+    public bool VerifiesPassword(string name) => facts.Words("verifies-password").Contains(name);
+
+    /// <summary>The scheme that a mark on a class of accounts brings; null for none.</summary>
+    public string? HashedBy(string mark) => facts.Words("hashed-by").FirstOrDefault(h => h.StartsWith(mark + ":", StringComparison.Ordinal))?[(mark.Length + 1)..];
+
     /// <summary>True for the name of something that counts or limits tries.</summary>
     public bool LimitsTries(string name) => HasWords(name, _limiting) || TellsOfThrottle(name);
 

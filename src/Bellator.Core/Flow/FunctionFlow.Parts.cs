@@ -76,7 +76,8 @@ internal sealed partial class FunctionFlow
 
             if (_program.Program.OutsideBase(type2.Primary) is { } outside && _facts.Field(OutsideName("#" + type2.Primary.Id, outside), name) is { } inherited)
             {
-                return OfFact(inherited, index, name);
+                var provided = OfFact(inherited, index, name);
+                return inherited.Records ? WithRecords(provided, RecordsMark + type2.ShortName) : provided;
             }
         }
 

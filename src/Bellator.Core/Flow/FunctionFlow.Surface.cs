@@ -73,7 +73,7 @@ internal sealed partial class FunctionFlow
     {
         var length = column.Length.Length == 0 ? null
             : int.TryParse(column.Length, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? site.Argument(at) : site.Option(column.Length);
-        foreach (var given in column.Name is { } position ? site.Arguments.Skip(position).Where((a, i) => a.Constant is not null && (i == 0 || site.Names.Count > 0)) : [])
+        foreach (var given in column.Name is { } position ? site.Arguments.Where((a, i) => i == position && a.Constant is not null && !(i < site.Names.Count && site.Names[i] is not null)) : [])
         {
             Raise(EventKind.Columns, fact, site, false, ("name", Value.OfConstant(Syntax.LiteralKind.Text, table)), ("column", given), ("length", length ?? Value.Unknown),
                 ("null", site.Option("null") ?? Value.Unknown));

@@ -40,7 +40,10 @@ public sealed class AccountTables
     /// <summary>True for the name of a table or class with accounts.</summary>
     public bool Has(string name) => _names.Contains(name);
 
-    /// <summary>True for a name that speaks of one of these people: <c>current_warden</c> where there is a class Warden.</summary>
+    /// <summary>True for the name of one of these people, not of something about them: <c>current_warden</c> where there is a class Warden.</summary>
+    public bool IsPerson(string name) => Words.Parts(name) is [.., var last] && _words.Contains(last);
+
+    /// <summary>True for a name that speaks of one of these people.</summary>
     public bool Speaks(string name) => _words.Count > 0 && Words.Parts(name).Exists(p => _words.Contains(p) || _words.Contains(p.TrimEnd('s')));
 
     private void Add(string name)

@@ -76,6 +76,16 @@ public sealed class JourneyEvidence
     public IEnumerable<TableAccess> OnAccounts(params RecordAction[] actions) =>
         Details.Accesses.Where(a => actions.Contains(a.Action) && (_context.Accounts.Has(a.Table) || (_context.Accounts.Tables.Count == 0 && Words.IsAccounts(a.Table))));
 
+    /// <summary>The tables of accounts that this part of the program uses; all of them where it does not say which.</summary>
+    public IReadOnlyList<Table> AccountTables
+    {
+        get
+        {
+            var used = _context.Accounts.Tables.Where(t => Details.Accesses.Any(a => a.Table.Equals(t.Name, StringComparison.OrdinalIgnoreCase))).ToList();
+            return used.Count > 0 ? used : _context.Accounts.Tables;
+        }
+    }
+
     /// <summary>Uses of columns that keep a password, in statements that write.</summary>
     public IEnumerable<ColumnUse> PasswordWrites => Uses.Where(u => u.Statement.Writes && Words.IsPasswordColumn(u.Slot.Column));
 
@@ -97,12 +107,23 @@ public sealed class JourneyEvidence
         for (var i = 0; i < function.Instructions.Length; i++)
         {
             var instruction = function.Instructions[i];
-            if (instruction.Op is Op.SetField or Op.WithField && function.Instructions[instruction.A] is { Op: Op.GetField, Text: "session" } && !Facts.Words.Parts(instruction.Text!).Exists(p => p is "token" or "csrf" or "flash" or "error"))
+            var key = instruction.Op is Op.SetField or Op.WithField ? instruction.Text
+                : instruction.Op is Op.SetItem or Op.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
+            if (key is not null && IsSession(function, instruction.A) && !Facts.Words.Parts(key).Exists(p => p is "token" or "csrf" or "flash" or "error"))
             {
                 yield return Evidence(function.LocationOf(i));
             }
         }
     }
+
+    private static bool IsSession(CodeFunction function, int value) => value >= 0 && function.Instructions[value] switch
+    {
+        { Op: Op.GetField or Op.Global or Op.LoadShared, Text: "session" or "$_SESSION" } => true,
+        { Op: Op.CallMethod, Text: "session" } => true,
+        { Op: Op.Call, A: var called } => function.Instructions[called].Text == "session",
+        { Op: Op.WithItem, A: var changed } => IsSession(function, changed),
+        _ => false,
+    };
 
     public IEnumerable<FlowEvent> Responses => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "redirect" or "page" });
 

@@ -78,6 +78,7 @@ public sealed class JourneyFinder
         || (e.PasswordHashes.Any(h => !h.IsFast) && e.OnAccounts(RecordAction.Edit).Any() && e.Verifications.Count == 0);
 
     private bool IsSignOut(JourneyEvidence e) =>
+        (e.Verifications.Count == 0 || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&
         (e.Acts["sign-out"].Any() || e.IsNamed(_context.Words.TellsOfSigningOut)) && !e.Entry.Path.Contains("account/delete", StringComparison.OrdinalIgnoreCase) && (e.IsNamed(_context.Words.TellsOfSigningOut) || e.Entry.Method == "DELETE" || (!e.Acts["account-made"].Any() && e.OnAccounts(RecordAction.Create, RecordAction.Edit, RecordAction.Delete).Any() == false));
 
     private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method != "GET" && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));

@@ -9,7 +9,7 @@ namespace Bellator.Core.Application.Accounts;
 internal static class RegisterSteps
 {
     public static IReadOnlyList<JourneyStep> Of(AccountContext context, JourneyEvidence e, InputRules rules) =>
-        [Fields(e), Validated(e, rules.For(e)), OnlyThese(context, e), Unique(context, e), Hashed(context, e), ColumnFits(context, e), Confirmed(context, e), Answer(context, e), SignedIn(e)];
+        [Fields(e), Validated(e, rules.For(e)), OnlyThese(context, e), Unique(context, e, rules.For(e)), Hashed(context, e), ColumnFits(context, e), Confirmed(context, e), Answer(context, e), SignedIn(e)];
 
     private static JourneyStep Fields(JourneyEvidence e) => e.TakesWholeBody && e.Fields.Count < 2
         ? JourneyStep.Of("fields", StepState.Shown, "the whole body", "The code takes the body as it comes.", e.Here)
@@ -42,7 +42,7 @@ internal static class RegisterSteps
         var whole = e.Events.FirstOrDefault(x => x is { Kind: EventKind.Sink, Sink.Kind: "assign" } && x.Role("value").Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && x.Role("value").Text is null));
         if (whole is not null)
         {
-            var named = context.Accounts.Tables.SelectMany(t => t.Columns.Where(c => context.Words.IsSensitiveColumn(c.Name)).Select(c => c.Name)).Distinct().ToList();
+            var named = e.AccountTables.SelectMany(t => t.Columns.Where(c => context.Words.IsSensitiveColumn(c.Name)).Select(c => c.Name)).Distinct().ToList();
             return JourneyStep.Of("only these saved", StepState.Absent, named.Count > 0 ? Few(named, 3) + " can be set" : "whatever is sent", "The record's fields are whatever the request brings.", e.Evidence(whole));
         }
 
@@ -59,7 +59,7 @@ internal static class RegisterSteps
             : JourneyStep.Of("only these saved", StepState.Unclear, "columns not known", "The record is made in a way that does not say which columns it sets.", made is null ? e.Here : e.Evidence(made.At));
     }
 
-    private static JourneyStep Unique(AccountContext context, JourneyEvidence e)
+    private static JourneyStep Unique(AccountContext context, JourneyEvidence e, IReadOnlyList<InputRule> rules)
     {
         if (e.Acts["unique"].FirstOrDefault() is { } act)
         {
@@ -78,9 +78,10 @@ internal static class RegisterSteps
                 : JourneyStep.Of("unique", StepState.Unclear, "index, case counts", $"The database tells “A@b” from “a@b”, and the code does not make the {rule.Columns[0]} lower case: one person can have two accounts, or two people one name.", Place(columns, rule));
         }
 
-        if (lookUps.Count > 0)
+        var asked = rules.Where(r => r.Text.Contains("unique", StringComparison.OrdinalIgnoreCase)).Select(r => new StepEvidence(r.At, r.Text)).ToList();
+        if (lookUps.Count > 0 || asked.Count > 0)
         {
-            return JourneyStep.Of("unique", StepState.Unclear, table is null ? "asked in code" : "asked in code; no index", "The code asks whether the name is taken and then writes: two requests at once get through, and no rule of the database was found to stop them.", lookUps.Select(a => e.Evidence(a.At)));
+            return JourneyStep.Of("unique", StepState.Unclear, table is null ? "asked in code" : "asked in code; no index", "The code asks whether the name is taken and then writes: two requests at once get through, and no rule of the database was found to stop them.", asked.Concat(lookUps.Select(a => e.Evidence(a.At))));
         }
 
         return table is null && context.Schema.Tables.Count == 0
@@ -114,10 +115,32 @@ internal static class RegisterSteps
             return JourneyStep.Of("hashed", rating?.Strength == Strength.BelowMinimum ? StepState.Unclear : StepState.Shown, use.Title + (use.Cost is { } cost ? $", factor {cost:0}" : ""), rating?.Reason ?? "A function made for passwords, at its own settings.", slow.Select(u => e.Evidence(u.Event)));
         }
 
+        if (ByMark(context, e) is var (type, mark, scheme))
+        {
+            return JourneyStep.Of("hashed", StepState.Shown, $"{scheme}, {mark}", "The mark on the class makes the hash whenever a password is set.", e.Evidence(new Sources.Location(type.File.Index, type.Span.Start, type.Span.Start + 1), $"class {type.ShortName}"));
+        }
+
         var plain = e.PasswordWrites.FirstOrDefault(w => w.Taints.Any(t => t.Hiding is Hiding.Plain or Hiding.Encoded or Hiding.Encrypted && context.Words.IsPassword(t.Origin.Name)));
         return plain is not null
             ? JourneyStep.Of("hashed", StepState.Absent, plain.Taints.Any(t => t.Hiding == Hiding.Encrypted) ? "encrypted only" : "kept as typed", "The value that is written is the password itself, or can be turned back into it.", e.Evidence(plain.Event))
             : JourneyStep.Of("hashed", StepState.Unclear, "not seen", "The way from the password to the column could not be followed to the end.", e.Here);
+    }
+
+    /// <summary>The class of accounts that is made here, where a mark on it says how passwords are hashed.</summary>
+    private static (Code.CodeClass Type, string Mark, string Scheme)? ByMark(AccountContext context, JourneyEvidence e)
+    {
+        foreach (var type in context.Accounts.Models.Where(m => m.File.Source.Language == e.Entry.Handler?.File.Source.Language))
+        {
+            foreach (var mark in type.Annotations)
+            {
+                if (context.Words.HashedBy(mark.Name) is { } scheme)
+                {
+                    return (type, mark.Name, scheme);
+                }
+            }
+        }
+
+        return null;
     }
 
     internal static HashRating? Rate(HashUse use) => use.Scheme switch
@@ -130,8 +153,8 @@ internal static class RegisterSteps
 
     private static JourneyStep ColumnFits(AccountContext context, JourneyEvidence e)
     {
-        var columns = context.Accounts.Tables.SelectMany(t => t.Columns.Where(c => ColumnMeanings.Of(c, t, context.Words).Meaning == ColumnMeanings.Password)).ToList();
-        var scheme = e.PasswordHashes.FirstOrDefault(h => !h.IsFast)?.Scheme ?? e.PasswordHashes.LastOrDefault()?.Scheme;
+        var columns = e.AccountTables.SelectMany(t => t.Columns.Where(c => ColumnMeanings.Of(c, t, context.Words).Meaning == ColumnMeanings.Password)).ToList();
+        var scheme = e.PasswordHashes.FirstOrDefault(h => !h.IsFast)?.Scheme ?? e.PasswordHashes.LastOrDefault()?.Scheme ?? ByMark(context, e)?.Scheme;
         if (columns.Count == 0 || scheme is null)
         {
             return JourneyStep.Of("column fits", StepState.Unclear, columns.Count == 0 ? "column not known" : "hash not known", columns.Count == 0 ? "Nothing in the material declares the column." : "Which scheme is used does not stand in the code.", columns.Select(c => e.Evidence(c.At)));

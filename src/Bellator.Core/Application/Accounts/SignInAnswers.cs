@@ -60,11 +60,21 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
         {
             case Op.Unary or Op.Cast when depth < MaxDepth:
                 return Verified(words, function, instruction.A, instruction is { Op: Op.Unary, Text: "!" or "not" } ? !holds : holds, depth + 1);
+            case Op.CallMethod when words.VerifiesPassword(instruction.Text!) && function.List(instruction).ToArray().Any(o => IsTyped(o.Value, 0)):
+                return ([instruction.A], holds);
             case Op.Call or Op.CallMethod or Op.CallStatic:
                 var records = function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(IsPasswordOf).Select(i => i.A).ToList();
                 return records.Count == 0 ? null : (records, holds);
             default:
                 return null;
+        }
+
+        bool IsTyped(int value, int level)
+        {
+            var given = function.Instructions[value];
+            return level < 3 && (given.Op is Op.GetItem && given.B >= 0 && words.IsPassword(function.Instructions[given.B].Text)
+                || words.IsPassword(function.Names.GetValueOrDefault(value)?.TrimStart('$'))
+                || (given.Op is Op.CallMethod or Op.GetField && (words.IsPassword(given.Text) || (given.A >= 0 && IsTyped(given.A, level + 1)))));
         }
 
         bool IsPasswordOf(Instruction given) =>
@@ -86,6 +96,8 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
             Op.Unary when depth < MaxDepth && instruction.Text is "!" or "not" => Exists(function, instruction.A, record, !holds, depth + 1),
             Op.Binary when IsNothing(function, instruction.B) && instruction.A == record => Equal.Contains(instruction.Text) ? !holds : Unequal.Contains(instruction.Text) ? holds : null,
             Op.Binary when IsNothing(function, instruction.A) && instruction.B == record => Equal.Contains(instruction.Text) ? !holds : Unequal.Contains(instruction.Text) ? holds : null,
+            Op.CallMethod when instruction.A == record && instruction.Text is "nil?" or "blank?" or "empty?" => !holds,
+            Op.CallMethod when instruction.A == record && instruction.Text is "present?" => holds,
             _ => null,
         };
     }

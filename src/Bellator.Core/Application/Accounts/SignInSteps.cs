@@ -118,7 +118,7 @@ internal static class SignInSteps
             return JourneyStep.Of("status checked", StepState.Shown, act.Role("note").Constant is { Length: > 0 } note ? note : "by the library", "The library refuses accounts that may not sign in.", e.Evidence(act));
         }
 
-        var columns = context.Accounts.Tables.SelectMany(t => t.Columns).Where(c => context.Words.TellsOfStatus(c.Name)).ToList();
+        var columns = e.AccountTables.SelectMany(t => t.Columns).Where(c => context.Words.TellsOfStatus(c.Name)).ToList();
         var used = e.Members().Where(m => context.Words.TellsOfStatus(m.Name) && (columns.Count == 0 || columns.Exists(c => InputRules.Plain(c.Name) == InputRules.Plain(m.Name)))).Select(m => e.Evidence(m.At, m.Name))
             .Concat(e.Events.Where(q => q.Kind is EventKind.Query && SqlTexts.Of(q.Role("text")).Any(s => columns.Exists(c => string.Concat(s.Pieces.Select(p => p.Literal)) is var text && text.IndexOf(c.Name, Math.Max(0, text.IndexOf("where", StringComparison.OrdinalIgnoreCase)), StringComparison.OrdinalIgnoreCase) >= 0))).Select(e.Evidence)).ToList();
         if (columns.Count > 0)

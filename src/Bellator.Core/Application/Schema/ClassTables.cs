@@ -24,6 +24,13 @@ public static class ClassTables
         }
     }
 
+    /// <summary>The facts know the class for one whose objects are rows.</summary>
+    public static bool StandsForTable(CodeClass type, ProgramCode program, FactBase facts) => facts.For(Languages.Family(type.File.Source.Language)).Tables.Exists(f => StandsForTable(type, f, program));
+
+    /// <summary>The table of the class: as it says itself, as one is named that there is, or by its own name.</summary>
+    public static string TableOf(CodeClass type, DatabaseSchema schema, FactBase facts) =>
+        facts.For(Languages.Family(type.File.Source.Language)).Tables.Select(f => NameOf(type, f)).FirstOrDefault(n => n is not null) ?? schema.OfModel(type.ShortName)?.Name ?? type.ShortName;
+
     private static bool StandsForTable(CodeClass type, TableClassFact fact, ProgramCode program) =>
         type.Annotations.Any(a => fact.Annotated.Contains(CodeClass.ShortOf(a.Name)))
         || (fact.Base.Count > 0 && program.Kinds(type).Skip(1).Any(k => fact.Base.Contains(k) || fact.Base.Contains(CodeClass.ShortOf(k))) && !IsAbstract(type))

@@ -136,6 +136,12 @@ public sealed class DdlReader
             }
 
             _at = end;
+            if (Here.IsSign(';'))
+            {
+                // The bracket was never closed.
+                return;
+            }
+
             if (Here.IsSign(','))
             {
                 _at++;

@@ -16,8 +16,9 @@ public static class ModelColumns
         foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c)))
         {
             var marks = facts.For(Languages.Family(type.File.Source.Language)).ColumnMarks;
-            if (marks.Count == 0)
+            if (marks.Count == 0 || !(ClassTables.StandsForTable(type, program, facts) || type.Fields.Any(f => f.Name.EndsWith("id", StringComparison.OrdinalIgnoreCase)) || type.Fields.All(f => MarkOf(f, marks) is not null)))
             {
+                // A class with lengths on its fields may only carry a form.
                 continue;
             }
 
@@ -28,7 +29,7 @@ public static class ModelColumns
                     var fact = marks[CodeClass.ShortOf(mark.Name)];
                     var length = LengthOf(mark, fact) ?? (fact.Default > 0 ? fact.Default : null);
                     var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
-                    schema.Declare(schema.OfModel(type.ShortName)?.Name ?? type.ShortName, at).Add(new Column(field.Name, "text", length, false, null, at, ColumnOrigin.Class));
+                    schema.Declare(ClassTables.TableOf(type, schema, facts), at).Add(new Column(field.Name, "text", length, false, null, at, ColumnOrigin.Class));
                 }
             }
         }

@@ -10,7 +10,8 @@ namespace Bellator.Core.Application.Surface;
 /// <summary>A test in code that turns away who is not signed in, or has not the role.</summary>
 /// <param name="Block">The block that ends with the test; all that it dominates lies behind it.</param>
 /// <param name="Ends">Who is turned away does not come back to the caller: the program or request ends, or an error is thrown.</param>
-public sealed record GuardTest(int Block, GuardAsks Asks, bool Ends, Location At, string Text);
+/// <param name="Halts">Who is turned away gets another answer, after which only a framework stops: true of filters, not of handlers.</param>
+public sealed record GuardTest(int Block, GuardAsks Asks, bool Ends, Location At, string Text, bool Halts = false);
 
 /// <summary>Finds tests on the way that look at who is asking, by what they read and what becomes of the others.</summary>
 public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTables accounts)
@@ -60,10 +61,10 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
 
             // Whoever is not there, or is not the right one, is on the side where the condition says so.
             var side = IsPresence(function, block.Condition, 0) ? 1 : 0;
-            if (TurnsAway(function, block.Successors[side], block.Successors[1 - side], out var ends))
+            if (TurnsAway(function, block.Successors[side], block.Successors[1 - side], out var ends, out var halts))
             {
                 var at = function.LocationOf(block.Condition);
-                yield return new GuardTest(block.Index, asks, ends, at, program.Tree.TextOf(at));
+                yield return new GuardTest(block.Index, asks, ends, at, program.Tree.TextOf(at), halts);
             }
         }
     }
@@ -156,12 +157,12 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         value >= 0 && (function.Instructions[value].Op == Op.Undefined || (function.Instructions[value] is { Op: Op.Constant } constant && ((Syntax.LiteralKind)constant.A == Syntax.LiteralKind.Null || constant.Text is "" or "0" or "false" or "False" or "null" or "undefined")));
 
     /// <summary>From the block all ways soon end, while the other side goes on.</summary>
-    private bool TurnsAway(CodeFunction function, int start, int other, out bool ends)
+    private bool TurnsAway(CodeFunction function, int start, int other, out bool ends, out bool halts)
     {
         ends = false;
+        halts = false;
         var at = start;
         var calls = false;
-        var halts = false;
         for (var steps = 0; steps < 4; steps++)
         {
             var block = function.Blocks[at];
@@ -170,16 +171,19 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
                 return halts;
             }
 
+
             calls |= block.Instructions.Any(i => function.Instructions[i].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.New);
             halts |= block.Instructions.Any(i => function.Instructions[i] is { Op: Op.Call or Op.CallMethod } call && _words.HaltsChain((call.Op == Op.Call ? function.Instructions[call.A].Text : call.Text) ?? ""));
             if (block.EndsHere || Stops(function, block))
             {
                 ends = true;
+                halts = false;
                 return true;
             }
 
             if (block.Successors.Count == 0)
             {
+                halts = false;
                 return calls && block.Instructions.Any(i => function.Instructions[i].Op == Op.Return);
             }
 
@@ -235,7 +239,7 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         }
 
         var asks = OfPart(CodeClass.ShortOf(name), call.Op == Op.Call ? GuardAsks.Other : Asks(function, call.A, depth + 1));
-        if (call.C == 0 && accounts.Speaks(name) && (call.Op == Op.Call || function.Instructions[call.A].Op == Op.This))
+        if (call.C == 0 && accounts.IsPerson(name) && (call.Op == Op.Call || function.Instructions[call.A].Op == Op.This))
         {
             // What gives one of the people without being told which: the one who asks.
             asks = Higher(asks, GuardAsks.SignIn);
@@ -299,7 +303,7 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         return _words.IsRequestPart(name.TrimStart('$', '_')) || (instruction.Op is Op.GetField or Op.GetItem or Op.CallMethod && IsRequestData(function, instruction.A));
     }
 
-    private GuardAsks OfName(string name) => accounts.Speaks(name) && name.Contains("current", StringComparison.OrdinalIgnoreCase) ? GuardAsks.SignIn : _words.HoldsPerson(name.TrimStart('$', '_')) ? _words.TellsOfRole(name) ? GuardAsks.Role : GuardAsks.SignIn : GuardAsks.Other;
+    private GuardAsks OfName(string name) => accounts.IsPerson(name) && name.Contains("current", StringComparison.OrdinalIgnoreCase) ? GuardAsks.SignIn : _words.HoldsPerson(name.TrimStart('$', '_')) ? _words.TellsOfRole(name) ? GuardAsks.Role : GuardAsks.SignIn : GuardAsks.Other;
 
     private static GuardAsks Higher(GuardAsks left, GuardAsks right) => left == GuardAsks.Role || right == GuardAsks.Role ? GuardAsks.Role : left == GuardAsks.SignIn || right == GuardAsks.SignIn ? GuardAsks.SignIn : GuardAsks.Other;
 }

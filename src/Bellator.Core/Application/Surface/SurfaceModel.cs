@@ -65,7 +65,7 @@ public sealed class SurfaceModel
             }
         }
 
-        var passed = _tests.In(handler).Where(t => blocks.Count == 0 ? GuardTests.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => GuardTests.Dominates(handler, t.Block, b))).ToList();
+        var passed = _tests.In(handler).Where(t => !t.Halts).Where(t => blocks.Count == 0 ? GuardTests.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => GuardTests.Dominates(handler, t.Block, b))).ToList();
         return passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new WayGuard(t.Text, t.Asks, t.At, handler))] };
     }
 

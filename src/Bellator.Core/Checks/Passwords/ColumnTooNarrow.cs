@@ -1,6 +1,7 @@
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Flow;
 using Bellator.Core.Passwords;
+using Bellator.Core.Sources;
 
 namespace Bellator.Core.Checks.Passwords;
 
@@ -41,14 +42,15 @@ public sealed class ColumnTooNarrow : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var (scheme, needed) = Needed(context);
-        if (needed == 0)
+        foreach (var column in context.Schema.Tables.SelectMany(t => t.Columns).Where(c => c.Length is >= Narrowest && context.Words.IsPasswordColumn(c.Name) && IsText(c)))
         {
-            yield break;
-        }
+            // What one language's code declares is used by that code; what SQL declares, by all.
+            var (scheme, needed) = Needed(context, column.Origin == ColumnOrigin.Sql ? null : Languages.Family(context.Program.Files[column.At.File].Source.Language));
+            if (column.Length >= needed)
+            {
+                continue;
+            }
 
-        foreach (var column in context.Schema.Tables.SelectMany(t => t.Columns).Where(c => c.Length is >= Narrowest && c.Length < needed && context.Words.IsPasswordColumn(c.Name) && IsText(c)))
-        {
             yield return new Finding
             {
                 Check = this,
@@ -63,7 +65,8 @@ public sealed class ColumnTooNarrow : Check
     }
 
     /// <summary>The longest of the schemes that passwords are hashed with.</summary>
-    private static (string Scheme, int Length) Needed(CheckContext context) => context.EventsOf(EventKind.Hash)
+    private static (string Scheme, int Length) Needed(CheckContext context, string? family) => context.EventsOf(EventKind.Hash)
+        .Where(h => family is null || Languages.Family(h.Function.File.Source.Language) == family)
         .Where(h => context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).Any())
         .Select(h => h.Role("scheme").Constant ?? h.Fact?.Hash?.Scheme ?? "")
         .Where(Lengths.ContainsKey)

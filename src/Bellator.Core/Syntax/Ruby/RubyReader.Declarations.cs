@@ -17,7 +17,7 @@ internal sealed partial class RubyReader
         var function = new FunctionDeclaration(_methodName == "initialize" ? "constructor" : _methodName, parameters, body, SpanOf(node))
         {
             IsStatic = isStatic || Kind(node) == "singleton_method",
-            Annotations = isPrivate ? [new Annotation("private", [], SpanOf(node))] : [],
+            Annotations = isPrivate ? [new Annotation("private", [], Span.None)] : [],
         };
         _assigned = outerNames;
         _methodName = outerMethod;

@@ -1,0 +1,3 @@
+from flask_mail import Mail
+
+mail = Mail()
