@@ -31,7 +31,7 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}/accounts");
         browser.Find("svg.journey");
         Take("accounts");
-        browser.Go($"/reviews/{review}/accounts?open=1.4#j1");
+        browser.Go($"/reviews/{review}/accounts?open=2.4#j2");
         browser.Find("#opened");
         Take("accounts-step");
         browser.Driver.ExecuteScript("document.querySelector('h1.second').scrollIntoView({ behavior: 'instant' }); document.querySelector('.policy details').open = true");

@@ -1,7 +1,7 @@
+using System.Text.Json;
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
 using Bellator.Core.Sources;
-using System.Text.Json;
 
 namespace Bellator.Core.Auditing;
 

@@ -12,6 +12,7 @@ public static class JourneyDrawing
     private const int Width = 1180;
     private const int Line = 18;
     private const int Edge = 16;
+    private const int MostLines = 3;
 
     /// <param name="link">Opens a step.</param>
     /// <param name="open">The step that is open, or -1.</param>
@@ -19,8 +20,7 @@ public static class JourneyDrawing
     {
         var steps = journey.Steps;
         var gap = steps.Count > 1 ? (Width - (2.0 * Edge)) / (steps.Count - 1) : 0;
-        var room = (int)(Math.Min(gap, 190) / 6.3);
-        var height = 56 + (15 * steps.Select(s => Wrapped(s.Text, room, 2).Count).DefaultIfEmpty(1).Max());
+        var height = 56 + (15 * steps.Select((s, i) => Wrapped(s.Text, RoomAt(gap, i, steps.Count), MostLines).Count).DefaultIfEmpty(1).Max());
         var svg = new StringBuilder();
         svg.Append(CultureInfo.InvariantCulture, $"<svg class=\"journey\" viewBox=\"0 0 {Width} {height}\" role=\"group\" aria-label=\"{Encode($"{journey.Kind}: {string.Join(", ", steps.Select(s => $"{s.Name} {s.State}"))}")}\">");
         for (var i = 0; i + 1 < steps.Count; i++)
@@ -52,7 +52,7 @@ public static class JourneyDrawing
             _ => string.Create(CultureInfo.InvariantCulture, $"<circle class=\"dot\" cx=\"{x:0.#}\" cy=\"{Line}\" r=\"7.5\"/>"),
         });
         svg.Append(CultureInfo.InvariantCulture, $"<text class=\"name\" text-anchor=\"{anchor}\" x=\"{textX:0.#}\" y=\"{Line + 25}\">{Encode(step.Name)}</text>");
-        var lines = Wrapped(step.Text, (int)(Math.Min(gap, 190) / 6.3), 2);
+        var lines = Wrapped(step.Text, RoomAt(gap, place.Index, place.Count), MostLines);
         for (var i = 0; i < lines.Count; i++)
         {
             svg.Append(CultureInfo.InvariantCulture, $"<text class=\"said\" text-anchor=\"{anchor}\" x=\"{textX:0.#}\" y=\"{Line + 41 + (i * 15)}\">{Encode(lines[i])}</text>");
@@ -60,6 +60,9 @@ public static class JourneyDrawing
 
         svg.Append("</a>");
     }
+
+    /// <summary>Signs that fit below a station. At the ends the words stand to one side, and must not come near those of the neighbour.</summary>
+    private static int RoomAt(double gap, int index, int count) => (int)(Math.Min(gap, 210) * (index == 0 || index == count - 1 ? 0.62 : 0.84) / 6.1);
 
     public static string State(string state) => Core.Reports.SurfaceReport.State(state);
 

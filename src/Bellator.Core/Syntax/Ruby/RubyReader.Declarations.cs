@@ -186,6 +186,11 @@ internal sealed partial class RubyReader
             case "identifier" when Text(member) is "private" or "protected" or "public":
                 members.IsPrivate = Text(member) != "public";
                 break;
+            case "identifier":
+                // A directive without arguments: has_secure_password
+                members.Annotations.Add(new Annotation(Text(member), [], SpanOf(member)));
+                AddStatement(member, members.Body);
+                break;
             case "assignment" when Kind(Tree.Field(member, _left)) is "constant" or "class_variable":
                 members.Fields.Add(new Field(Text(Tree.Field(member, _left)).TrimStart('@'), ReadExpression(Tree.Field(member, _right)), null, true, [], SpanOf(member)));
                 break;
