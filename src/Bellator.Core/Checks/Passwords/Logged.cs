@@ -1,9 +1,7 @@
-using Bellator.Core.Flow;
-
 namespace Bellator.Core.Checks.Passwords;
 
 /// <summary>A password as typed goes into a log.</summary>
-public sealed class Logged : Check
+public sealed class Logged : PasswordLeak
 {
     public override string Id => "passwords/logged";
 
@@ -21,22 +19,7 @@ public sealed class Logged : Check
 
     public override string Mend(string language) => "Log who tried and how it went, never what was typed; take passwords out of whole requests before they are logged.";
 
-    public override IEnumerable<Finding> Run(CheckContext context)
-    {
-        foreach (var happening in context.EventsAt("log"))
-        {
-            if (context.Passwords(FieldAccess.DeepTaints(happening.Role("value"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain or Hiding.Encoded, Guessed: false, Origin.Kind: OriginKind.Request } && t.Safe != Position.All) is { } password)
-            {
-                yield return new Finding
-                {
-                    Check = this,
-                    At = happening.At,
-                    Certainty = CheckContext.CertaintyOf(password, happening.Guessed),
-                    Message = $"The password ({CheckContext.Describe(password.Origin)}) is written to a log.",
-                    Steps = CheckContext.Steps(password, happening, "logged"),
-                    Subject = password.Origin.Name ?? "",
-                };
-            }
-        }
-    }
+    protected override string Place => "log";
+
+    protected override string Happens => "is written to a log";
 }

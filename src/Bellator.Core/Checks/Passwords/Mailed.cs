@@ -1,9 +1,7 @@
-using Bellator.Core.Flow;
-
 namespace Bellator.Core.Checks.Passwords;
 
 /// <summary>A password goes into a message.</summary>
-public sealed class Mailed : Check
+public sealed class Mailed : PasswordLeak
 {
     public override string Id => "passwords/mailed";
 
@@ -21,22 +19,7 @@ public sealed class Mailed : Check
 
     public override string Mend(string language) => "Send a link with a random token that ends soon, and let people choose the password themselves.";
 
-    public override IEnumerable<Finding> Run(CheckContext context)
-    {
-        foreach (var happening in context.EventsAt("mail"))
-        {
-            if (context.Passwords(FieldAccess.DeepTaints(happening.Role("value"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain or Hiding.Encoded, Guessed: false, Origin.Kind: OriginKind.Request } && t.Safe != Position.All) is { } password)
-            {
-                yield return new Finding
-                {
-                    Check = this,
-                    At = happening.At,
-                    Certainty = CheckContext.CertaintyOf(password, happening.Guessed),
-                    Message = $"The password ({CheckContext.Describe(password.Origin)}) is put into a message.",
-                    Steps = CheckContext.Steps(password, happening, "sent"),
-                    Subject = password.Origin.Name ?? "",
-                };
-            }
-        }
-    }
+    protected override string Place => "mail";
+
+    protected override string Happens => "is put into a message";
 }

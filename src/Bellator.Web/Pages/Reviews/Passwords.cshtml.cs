@@ -53,6 +53,11 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
 
     public PasswordTable? Table { get; private set; }
 
+    /// <summary>How long each scheme is measured, and how many of them: the page must not keep the machine busy.</summary>
+    private static readonly TimeSpan Moment = TimeSpan.FromMilliseconds(40);
+
+    private const int MostMeasured = 10;
+
     public string? Message { get; private set; }
 
     public string? VerifyMessage { get; private set; }
@@ -66,6 +71,13 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
     public async Task<IActionResult> OnPostRateAsync(PasswordForm form)
     {
         await TakeAsync(form);
+        if (Result is not null && (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Accounts is { } accounts)
+        {
+            var asked = accounts.Policies.Select(p => p.Minimum).Where(m => m > 0).ToList();
+            IsLeastAsked = asked.Count > 0;
+            LeastLength = IsLeastAsked ? asked.Min() : LeastLength;
+        }
+
         if (Request.Headers["X-Requested-With"] == "bellator")
         {
             return Partial("_PasswordTable", this);
@@ -184,6 +196,17 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
         HashCost.RateOf(group.Example) is { } name && HashCost.Rates.FirstOrDefault(r => r.Scheme == name) is { } rate
             ? (HashCost.Scaled(group.Example, rate.GuessesPerSecond), rate.Source)
             : null;
+
+    /// <summary>Guesses a second that one core of this machine makes, measured for a moment; null where it cannot compute the scheme.</summary>
+    public double? MeasuredHere(SchemeGroup group) =>
+        _measured++ < MostMeasured && group.Example.Kind is not (HashKind.Plain or HashKind.Encoded) ? HashCost.Measure(group.Example, Moment) : null;
+
+    /// <summary>The least length that the application asks of new passwords, where the audit found one.</summary>
+    public int LeastLength { get; private set; } = 8;
+
+    public bool IsLeastAsked { get; private set; }
+
+    private int _measured;
 
     private async Task TakeAsync(PasswordForm form)
     {

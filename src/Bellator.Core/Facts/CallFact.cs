@@ -1,0 +1,211 @@
+namespace Bellator.Core.Facts;
+
+/// <summary>What a call does. Argument positions count from 0; -1 is the object the method is called on.</summary>
+public sealed class CallFact
+{
+    /// <summary>Type of the result, or several with commas; <c>self</c> for the object itself, <c>row</c> for a database row, <c>rows</c> for many.</summary>
+    public string? Returns
+    {
+        get;
+        set
+        {
+            field = value;
+            ReturnTypes = value?.Split(',', StringSplitOptions.TrimEntries) ?? [];
+        }
+    }
+
+    internal IReadOnlyList<string> ReturnTypes { get; private set; } = [];
+
+    /// <summary>The result is a request value of this kind; its name is the constant argument <see cref="Named"/>.</summary>
+    public string? Source { get; set; }
+
+    public int? Named { get; set; }
+
+    /// <summary>Positions in which the source is harmless to begin with.</summary>
+    public List<string> SafeFor { get; set; } = [];
+
+    /// <summary>Positions in which the result is harmful again.</summary>
+    public List<string> Reopen { get; set; } = [];
+
+    /// <summary>The class gets a method of its own: its name and body are these two arguments.</summary>
+    public List<int> Defines { get; set; } = [];
+
+    /// <summary>Arguments that are carried over into the result, changed or not.</summary>
+    public List<int> Pass { get; set; } = [];
+
+    /// <summary>The argument comes out as it went in but for blanks or case.</summary>
+    public int? Same { get; set; }
+
+    /// <summary>The result can do no harm anywhere: <c>number</c>, <c>digest</c>, <c>random</c>, <c>flag</c>.</summary>
+    public string? Clean { get; set; }
+
+    /// <summary>The result is harmless if an argument is one of these constants.</summary>
+    public CleanIfFact? CleanIf { get; set; }
+
+    public EscapeFact? Escape { get; set; }
+
+    public FormatFact? Format { get; set; }
+
+    /// <summary>Replaces one text by another: arguments what, by what, in what. Doubling a quote, or putting a backslash before it, escapes it.</summary>
+    public List<int> Replace { get; set; } = [];
+
+    /// <summary>Replaces what a pattern finds: arguments pattern, by what, in what. Where it finds all but harmless signs, the result is harmless.</summary>
+    public List<int> Strip { get; set; } = [];
+
+    public JoinFact? Join { get; set; }
+
+    public QueryFact? Query { get; set; }
+
+    /// <summary>Runs the statement that the object carries.</summary>
+    public RunFact? Run { get; set; }
+
+    /// <summary>Binds one value to the statement that the object carries.</summary>
+    public BindFact? Bind { get; set; }
+
+    public TestFact? Test { get; set; }
+
+    public HashFact? Hash { get; set; }
+
+    /// <summary>The argument joins what the object digests.</summary>
+    public int? Feed { get; set; }
+
+    /// <summary>Gives the digest of all that was fed.</summary>
+    public bool Finish { get; set; }
+
+    /// <summary>A comparison of two values.</summary>
+    public List<int> Compare { get; set; } = [];
+
+    /// <summary>A correct check of a password against its hash.</summary>
+    public VerifyFact? Verify { get; set; }
+
+    public ConnectFact? Connect { get; set; }
+
+    /// <summary>Turns text into another form that anyone can turn back: <c>base64</c>, <c>hex</c>.</summary>
+    public string? Encode { get; set; }
+
+    /// <summary>Reversible encryption of argument 0.</summary>
+    public int? Encrypt { get; set; }
+
+    public CallbackFact? Callback { get; set; }
+
+    /// <summary>The call never comes back: it throws or ends the program.</summary>
+    public bool Stops { get; set; }
+
+    /// <summary>The arguments become further elements of the object.</summary>
+    public bool Append { get; set; }
+
+    /// <summary>The result is the list of this argument's keys.</summary>
+    public int? Keys { get; set; }
+
+    /// <summary>The result has this argument's values as keys.</summary>
+    public int? Flip { get; set; }
+
+    /// <summary>The result has the parts of the first of these arguments that is given; -1 for those of the object. A record that was just made, say.</summary>
+    public List<int> Keeps { get; set; } = [];
+
+    /// <summary>But not where the object, or what it was made with, has a part of this name, which decides itself what is shown.</summary>
+    public string? KeepsUnless { get; set; }
+
+    /// <summary>The result is the first of these arguments, with only the keys of the second.</summary>
+    public List<int> Pick { get; set; } = [];
+
+    /// <summary>The part of the object under this argument's key; everything in it if the key is not known.</summary>
+    public int? Item { get; set; }
+
+    /// <summary>The argument that comes back where there is no such part.</summary>
+    public int? Otherwise { get; set; }
+
+    /// <summary>The argument is added to the text that the object holds; the result is the object.</summary>
+    public int? Grow { get; set; }
+
+    /// <summary>The results of the function that is handed over are the elements of the result.</summary>
+    public bool Elements { get; set; }
+
+    /// <summary>The object is a list of lists; the result has what stands at the same place of each together.</summary>
+    public bool Transpose { get; set; }
+
+    /// <summary>The arguments are joined as text.</summary>
+    public bool Concat { get; set; }
+
+    /// <summary>Of the object only the parts named by the arguments from here on come out.</summary>
+    public int? Allow { get; set; }
+
+    /// <summary>The result tells of the program's inside: the way by which an error came.</summary>
+    public bool Detail { get; set; }
+
+    /// <summary>The result is the object with this type instead of its own.</summary>
+    public string? Becomes { get; set; }
+
+    /// <summary>The result is the object with another type if an argument is strict enough.</summary>
+    public NarrowFact? Narrow { get; set; }
+
+    /// <summary>The result is a schema for the request value of this part whose name is argument 0.</summary>
+    public string? Chain { get; set; }
+
+    /// <summary>The result is a schema for the member that the function at this argument reads.</summary>
+    public int? Member { get; set; }
+
+    public CheckedFact? Checked { get; set; }
+
+    /// <summary>The call tells how the check went that made its object: this answer means that all was accepted.</summary>
+    public bool? Verdict { get; set; }
+
+    public List<SinkFact> Sinks { get; set; } = [];
+
+    /// <summary>The result is an object of its own, to which routes, paths and guards are added later.</summary>
+    public bool Own { get; set; }
+
+    /// <summary>This holds even where the program has a method of the name.</summary>
+    public bool First { get; set; }
+
+    /// <summary>The result is the module that this argument names.</summary>
+    public int? Module { get; set; }
+
+    /// <summary>The result carries this argument: a path, say, for a later call.</summary>
+    public int? Carries { get; set; }
+
+    public RenderFact? Render { get; set; }
+
+    /// <summary>The argument may announce the kind of content that follows.</summary>
+    public int? ContentType { get; set; }
+
+    /// <summary>Names of the parameters, so that named arguments find their positions.</summary>
+    public List<string> Names { get; set; } = [];
+
+    /// <summary>The argument that is a function, or its name, run on each of what passes.</summary>
+    public int? Mapper { get; set; }
+
+    /// <summary>Arguments that the call fills in, with the type they get.</summary>
+    public Dictionary<int, string> Fills { get; set; } = [];
+
+    internal RouteFact? Route { get; set; }
+
+    internal MountFact? Mount { get; set; }
+
+    internal GuardFact? Guard { get; set; }
+
+    internal AccessFact? Access { get; set; }
+
+    internal ModelFact? Model { get; set; }
+
+    internal RandomFact? Random { get; set; }
+
+    internal IReadOnlyList<ProvidedJourneyFact> Provided { get; set; } = [];
+
+    internal ColumnTypeFact? Column { get; set; }
+
+    internal IReadOnlyList<ActFact> Acts { get; set; } = [];
+
+    /// <summary>It tells of routes, records or journeys.</summary>
+    internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Random is not null || Provided.Count > 0 || Own || Module is not null || Carries is not null || Acts.Count > 0;
+
+    /// <summary>Nothing else is known of the call: what it does with values is anybody's guess.</summary>
+    internal bool IsOnlyOfSurface { get; set; }
+
+    internal CallFact Copy() => (CallFact)MemberwiseClone();
+
+    /// <summary>Dialect of the file it came from.</summary>
+    internal string Dialect { get; set; } = "";
+
+    internal string Library { get; set; } = "";
+}
