@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Bellator.Core.Flow;
 
 namespace Bellator.Core.Application;
@@ -8,13 +9,13 @@ public sealed record ColumnUse(FlowEvent Event, SqlStatement Statement, SqlSlot 
 /// <summary>Reads which values statements write and compare.</summary>
 public static class ColumnUses
 {
-    public static IEnumerable<ColumnUse> Of(FlowEvent happening)
-    {
-        if (happening.Kind is not (EventKind.Query or EventKind.Run))
-        {
-            yield break;
-        }
+    /// <summary>Events outlive an audit that is repeated, and several ask for the same ones.</summary>
+    private static readonly ConditionalWeakTable<FlowEvent, ColumnUse[]> Read = [];
 
+    public static IReadOnlyList<ColumnUse> Of(FlowEvent happening) => happening.Kind is EventKind.Query or EventKind.Run ? Read.GetValue(happening, static e => [.. Find(e)]) : [];
+
+    private static IEnumerable<ColumnUse> Find(FlowEvent happening)
+    {
         var values = happening.Role("values");
         foreach (var statement in SqlTexts.Of(happening.Role("text")))
         {

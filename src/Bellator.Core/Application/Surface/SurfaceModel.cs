@@ -89,10 +89,7 @@ public sealed class SurfaceModel
         var functions = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Prepend(handler).Distinct().ToList();
         var events = functions.SelectMany(Reach.Events).Distinct().ToList();
         var inputs = new HashSet<(string, string)>();
-        foreach (var taint in events.SelectMany(e => e.Roles.Values).SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request))
-        {
-            inputs.Add((taint.Origin.Part, taint.Origin.Name is null or Origin.AnyName ? "" : taint.Origin.Name));
-        }
+        inputs.UnionWith(events.SelectMany(InputsOf));
 
         inputs.UnionWith(functions.SelectMany(Reach.From).SelectMany(_flow.ReadsOf));
         foreach (var name in RoutePath.Parameters(entry.Path))
@@ -102,6 +99,12 @@ public sealed class SurfaceModel
 
         return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], _accesses.Of(events), Answers(Reach.Events(handler)));
     }
+
+    /// <summary>Events outlive an audit that is repeated, and many addresses come to the same ones.</summary>
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<FlowEvent, (string, string)[]> Brought = [];
+
+    private static (string, string)[] InputsOf(FlowEvent happening) => Brought.GetValue(happening, static e =>
+        [.. e.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name)).Distinct()]);
 
     private List<string> Answers(IEnumerable<FlowEvent> events)
     {
