@@ -40,6 +40,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _limiting = facts.Words("limiting");
     private readonly IReadOnlySet<string> _status = facts.Words("status");
     private readonly IReadOnlySet<string> _expiring = facts.Words("expiring");
+    private readonly IReadOnlySet<string> _formField = facts.Words("form-field");
     private readonly IReadOnlySet<string> _makesAccount = facts.Words("makes-account");
     private readonly IReadOnlySet<string> _requestPart = facts.Words("request-part");
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
@@ -153,6 +154,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a call that takes the beginning of a text.</summary>
     public bool TakesBeginning(string name) => facts.Words("takes-beginning").Contains(name);
+
+    /// <summary>True for the field of a class that names the form or serialiser whose methods its framework calls.</summary>
+    public bool NamesForm(string field) => _formField.Contains(field);
 
     /// <summary>True for the name of a method by which an account says whether a password is its own.</summary>
     public bool VerifiesPassword(string name) => facts.Words("verifies-password").Contains(name);

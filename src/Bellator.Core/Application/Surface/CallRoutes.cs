@@ -129,8 +129,8 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     {
         var type = handlers.Count > 0 ? handlers[^1].Targets.OfType<CodeClass>().FirstOrDefault() : null;
         type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
-        var only = Listed(route.Role("only"));
-        var except = Listed(route.Role("except"));
+        var only = RouteScopes.NamesIn(route.Role("only"));
+        var except = RouteScopes.NamesIn(route.Role("except"));
         // Of two methods for one kind of request the class's own counts, not the one it inherits.
         var own = type is null ? [] : fact.Actions.Where(a => type.Primary.Methods.ContainsKey(a.Key)).Select(a => a.Value).ToHashSet(StringComparer.Ordinal);
         foreach (var (action, means) in fact.Actions)
@@ -158,9 +158,6 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
 
     /// <summary>A library's base class brings the action.</summary>
     private bool Inherits(CodeClass type, string action) => program.OutsideBase(type) is { } outside && flow.Words.BringsActions(CodeClass.ShortOf(outside), action);
-
-    private static HashSet<string>? Listed(Value value) =>
-        value.Constant is { } one ? [one] : value.Fields is { Count: > 0 } several ? [.. several.Values.Select(v => v.Constant).OfType<string>()] : null;
 
     private static string Method(FlowEvent route, RouteFact fact)
     {

@@ -53,7 +53,7 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
             yield return dispatch;
         }
 
-        foreach (var field in type.Primary.Fields.Where(f => f.Name is "form_class" or "serializer_class" or "authentication_form"))
+        foreach (var field in type.Primary.Fields.Where(f => flow.Words.NamesForm(f.Name)))
         {
             if (field.Value is Syntax.Name named && program.FindClass(named.Text, type.File) is { } form)
             {

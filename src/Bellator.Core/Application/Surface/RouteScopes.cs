@@ -123,7 +123,8 @@ internal sealed class RouteScopes
 
     private void Add(string scope, Placed guard) => (_guards.TryGetValue(scope, out var list) ? list : _guards[scope] = []).Add(guard);
 
-    private static HashSet<string>? NamesIn(Value value) =>
+    /// <summary>The names that an option lists, one or several; null if it is not given.</summary>
+    public static HashSet<string>? NamesIn(Value value) =>
         value.Constant is { } one ? [one] : value.Fields is { Count: > 0 } several ? [.. several.Values.Select(v => v.Constant).OfType<string>()] : null;
 
     /// <summary>The scopes in which something happens, the closest first.</summary>
