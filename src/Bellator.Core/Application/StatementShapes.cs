@@ -13,12 +13,15 @@ public sealed class StatementShapes : IDisposable
     /// <summary>The kinds of the tree's named nodes in order, or null if the text does not parse.</summary>
     public IReadOnlyList<string>? Of(string statement)
     {
-        if (!_known.TryGetValue(statement, out var shape))
+        lock (_known)
         {
-            _known[statement] = shape = Parse(statement);
-        }
+            if (!_known.TryGetValue(statement, out var shape))
+            {
+                _known[statement] = shape = Parse(statement);
+            }
 
-        return shape;
+            return shape;
+        }
     }
 
     public void Dispose() => _parser.Dispose();

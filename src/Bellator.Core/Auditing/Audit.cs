@@ -42,9 +42,6 @@ public sealed record AuditProgress(string Stage, double Share, int FilesDone, in
 /// <summary>Runs the stages one after another over a source tree.</summary>
 public static class Audit
 {
-    /// <summary>Nested code is read by recursion; the usual stack of one MiB is too small for what people generate.</summary>
-    private const int StackBytes = 256 * 1024 * 1024;
-
     private const double ReadingShare = 0.45;
 
     /// <summary>Begins the note on a file that broke a reader.</summary>
@@ -54,23 +51,24 @@ public static class Audit
     public static AuditResult Run(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress = null, CancellationToken cancel = default)
     {
         AuditResult? result = null;
-        OnLargeStack(() => result = RunHere(tree, options, progress, cancel));
+        Crew.OnLargeStack(() => result = RunHere(tree, options, progress, cancel));
         return result!;
     }
 
     private static AuditResult RunHere(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress, CancellationToken cancel)
     {
         var watch = Stopwatch.StartNew();
+        using var crew = new Crew(Math.Max(1, options.Threads));
         var notes = new List<AuditNote>();
         var kept = options.Memory?.Take(options.Facts);
-        var read = ReadFiles(tree, options, kept, progress, cancel);
+        var read = ReadFiles(tree, crew, kept, progress, cancel);
         notes.AddRange(read.SelectMany(f => f.Notes));
         var parseTime = watch.Elapsed;
         var reused = kept is null ? 0 : read.Count(kept.Has);
         var program = kept?.Build(tree, read) ?? ProgramCode.Build(tree, [.. read.Select(f => f.Code)]);
         var files = program.Files;
         var flow = new ProgramFlow(program, options.Facts, kept?.Visits) { FunctionLimit = options.FunctionLimit };
-        flow.Run(share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
+        flow.Run(crew, share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
         foreach (var (function, reason) in flow.Failed)
         {
             notes.Add(new AuditNote(function.File.Source.Path, $"{UnreadNote} (in “{function}”): {reason}"));
@@ -93,12 +91,12 @@ public static class Audit
         DeclaredTables.Add(schema, program, events.Where(e => e.Kind == EventKind.Columns));
         ClassTables.Add(schema, program, options.Facts, flow.Words);
         schema.Corrections = options.ColumnMeanings;
-        var surface = new SurfaceModel(program, flow, schema, events);
+        var surface = new SurfaceModel(program, flow, schema, events, crew);
         var accounts = new AccountContext(program, flow, schema, surface);
-        var finder = new JourneyFinder(accounts);
+        var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(accounts, journeys, events, options, cancel);
+        var findings = Check(accounts, journeys, events, options, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -120,27 +118,23 @@ public static class Audit
         return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Words), AccountReporting.Report(accounts, journeys, policies)) };
     }
 
-    private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, AuditOptions options, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)
+    private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, Crew crew, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)
     {
         var files = new AuditMemory.ReadFile[tree.Files.Count];
-        var next = -1;
         var done = 0;
-        var threads = Math.Clamp(options.Threads, 1, Math.Max(1, tree.Files.Count));
-        Exception? failure = null;
-        OnLargeStacks(threads, () =>
+        using var parsers = new ThreadLocal<SyntaxParser>(() => new SyntaxParser(), trackAllValues: true);
+        try
         {
-            using var parser = new SyntaxParser();
-            int index;
-            while ((index = Interlocked.Increment(ref next)) < files.Length && !cancel.IsCancellationRequested && failure is null)
+            crew.ForEach(files.Length, index =>
             {
+                cancel.ThrowIfCancellationRequested();
                 try
                 {
-                    files[index] = kept?.Find(tree.Files[index]) ?? ReadFile(parser, tree.Files[index]);
+                    files[index] = kept?.Find(tree.Files[index]) ?? ReadFile(parsers.Value!, tree.Files[index]);
                 }
                 catch (Exception e)
                 {
-                    failure = new InvalidOperationException($"{tree.Files[index].Path}: {e.Message}", e);
-                    return;
+                    throw new InvalidOperationException($"{tree.Files[index].Path}: {e.Message}", e);
                 }
 
                 var finished = Interlocked.Increment(ref done);
@@ -148,10 +142,17 @@ public static class Audit
                 {
                     progress?.Invoke(new AuditProgress("reading", ReadingShare * finished / files.Length, finished, files.Length, 0));
                 }
+            });
+        }
+        finally
+        {
+            foreach (var parser in parsers.Values)
+            {
+                parser.Dispose();
             }
-        });
-        cancel.ThrowIfCancellationRequested();
-        return failure is null ? files : throw failure;
+        }
+
+        return files;
     }
 
     private static AuditMemory.ReadFile ReadFile(SyntaxParser parser, SourceFile file)
@@ -188,25 +189,26 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, FlowEvent[] events, AuditOptions options, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, FlowEvent[] events, AuditOptions options, Crew crew, CancellationToken cancel)
     {
         var program = accounts.Program;
         using var context = new CheckContext(program, accounts.Flow, accounts.Schema, events, accounts, journeys);
-        var found = new List<Finding>();
-        foreach (var check in CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area)))
+        Check[] checks = [.. CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area))];
+        var found = new IEnumerable<Finding>[checks.Length];
+        crew.ForEach(checks.Length, i =>
         {
             cancel.ThrowIfCancellationRequested();
 
             // One place is one finding: the surest way to it is shown.
-            found.AddRange(check.Run(context)
+            found[i] = [.. checks[i].Run(context)
                 .GroupBy(f => (f.At, f.Subject))
                 .Select(g => g.OrderByDescending(f => f.Certainty).ThenBy(f => f.Steps.Count).ThenBy(f => f.Message, StringComparer.Ordinal).First())
                 .GroupBy(f => f.At)
-                .Select(g => g.OrderByDescending(f => f.Certainty).First()));
-        }
+                .Select(g => g.OrderByDescending(f => f.Certainty).First())];
+        });
 
         var prints = new Fingerprints(program.Tree);
-        return [.. found
+        return [.. found.SelectMany(f => f)
             .OrderByDescending(f => f.Score).ThenByDescending(f => f.Certainty)
             .ThenBy(f => program.Tree.Files[f.At.File].Path, StringComparer.Ordinal).ThenBy(f => f.At.Start).ThenBy(f => f.Check.Id, StringComparer.Ordinal)
             .Select(f => Report(f, program.Tree, prints))];
@@ -229,34 +231,5 @@ public static class Audit
             [.. finding.Related.Where(r => r.IsKnown && r != finding.At).Select(r => new ReportedPlace(PathOf(r), tree.RegionOf(r)))],
             prints.Of(finding),
             finding.Witness);
-    }
-
-    private static void OnLargeStack(Action action) => OnLargeStacks(1, action);
-
-    private static void OnLargeStacks(int count, Action action)
-    {
-        var failures = new List<Exception>();
-        var threads = Enumerable.Range(0, count).Select(_ => new Thread(
-            () =>
-            {
-                try
-                {
-                    action();
-                }
-                catch (Exception e)
-                {
-                    lock (failures)
-                    {
-                        failures.Add(e);
-                    }
-                }
-            },
-            StackBytes)).ToList();
-        threads.ForEach(t => t.Start());
-        threads.ForEach(t => t.Join());
-        if (failures.Count > 0)
-        {
-            System.Runtime.ExceptionServices.ExceptionDispatchInfo.Capture(failures[0]).Throw();
-        }
     }
 }

@@ -8,7 +8,7 @@ namespace Bellator.Core.Checks;
 /// <summary>One weakness: how to recognise it, and what a reviewer and a developer need to know about it.</summary>
 public abstract class Check
 {
-    private double? _score;
+    private object? _score;
 
     /// <summary>Area and name, such as <c>passwords/fast-hash</c>.</summary>
     public abstract string Id { get; }
@@ -32,7 +32,8 @@ public abstract class Check
 
     public string Area => Id[..Id.IndexOf('/', StringComparison.Ordinal)];
 
-    public double Score => _score ??= Cvss31.BaseScore(Vector);
+    /// <summary>Kept in one reference, which threads cannot see half set.</summary>
+    public double Score => (double)(_score ??= Cvss31.BaseScore(Vector));
 
     /// <summary>How to mend it in the language at hand.</summary>
     public abstract string Mend(string language);
@@ -54,12 +55,15 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
     internal T Kept<T>(Func<T> make)
         where T : class
     {
-        if (!_kept.TryGetValue(typeof(T), out var known))
+        lock (_kept)
         {
-            _kept[typeof(T)] = known = make();
-        }
+            if (!_kept.TryGetValue(typeof(T), out var known))
+            {
+                _kept[typeof(T)] = known = make();
+            }
 
-        return (T)known;
+            return (T)known;
+        }
     }
 
     public ProgramCode Program { get; } = program;

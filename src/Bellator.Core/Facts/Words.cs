@@ -206,11 +206,14 @@ public sealed class Words(FactBase facts)
     /// <summary>True if a library's class brings the action, so that those derived from it need not write it.</summary>
     public bool BringsActions(string type, string action) => _brings.Contains(type + "." + action) || _brings.Contains(type + ".*");
 
-    private static bool HasWord(string name, IReadOnlySet<string> words)
+    private bool HasWord(string name, IReadOnlySet<string> words) => _having.GetOrAdd((name, words), static asked =>
     {
-        var parts = Parts(name);
-        return parts.Exists(words.Contains) || words.Contains(string.Concat(parts));
-    }
+        var parts = Parts(asked.Name);
+        return parts.Exists(asked.Words.Contains) || asked.Words.Contains(string.Concat(parts));
+    });
+
+    /// <summary>The same names are asked for again and again.</summary>
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<(string Name, IReadOnlySet<string> Words), bool> _having = new();
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
     public bool IsProtocol(string function) => Parts(function).Any(_protocol.Contains);

@@ -9,15 +9,16 @@ namespace Bellator.Core.Flow;
 internal sealed class EntryPoints(ProgramCode program, FactBase facts)
 {
     private readonly EntryFact?[] _known = new EntryFact?[program.FunctionBound];
-    private readonly bool[] _asked = new bool[program.FunctionBound];
+    private readonly bool[] _isAsked = new bool[program.FunctionBound];
 
     /// <summary>What the framework is known to hand to the function, or null if no framework calls it.</summary>
     public EntryFact? Of(CodeFunction function)
     {
-        if (!_asked[function.Id])
+        if (!Volatile.Read(ref _isAsked[function.Id]))
         {
-            _asked[function.Id] = true;
+            // Others may ask at the same time; all find the same.
             _known[function.Id] = Find(function);
+            Volatile.Write(ref _isAsked[function.Id], true);
         }
 
         return _known[function.Id];

@@ -123,9 +123,10 @@ public sealed class FlowEvent
     }
 
     /// <summary>Nothing in it depends on what comes in: it only tells what the program does.</summary>
-    public bool IsPlain => _isPlain ??= Roles.Values.All(v => !v.IsTainted && !v.HasParameters && FieldAccess.DeepTaints(v).Count == 0);
+    public bool IsPlain => (_isPlain ??= Roles.Values.All(v => !v.IsTainted && !v.HasParameters && FieldAccess.DeepTaints(v).Count == 0)) is true;
 
-    private bool? _isPlain;
+    /// <summary>A boolean in one reference, which threads cannot see half set.</summary>
+    private object? _isPlain;
 
     public bool IsOpen
     {

@@ -91,11 +91,11 @@ internal sealed partial class FunctionFlow
             {
                 if (declared.Count > 0 || passed.Count > 0)
                 {
-                    _program.NoteInputChecks(function, (_function.Id, site.Index), new InputChecks(declared, passed));
+                    _visit.NoteInputChecks(function, (_function.Id, site.Index), new InputChecks(declared, passed));
                 }
 
                 var parameters = callback.Parameters;
-                if (callback.Entry is { } entry && _program.NoteEntry(function, entry))
+                if (callback.Entry is { } entry && _visit.NoteEntry(function, entry))
                 {
                     continue;
                 }
@@ -113,7 +113,7 @@ internal sealed partial class FunctionFlow
                 }
 
                 result = Value.Join(result, given);
-                if (_program.SummaryOf(function, _function) is { Passes: { Count: > 0 } passes })
+                if (_visit.SummaryOf(function) is { Passes: { Count: > 0 } passes })
                 {
                     passed = [.. passed.Concat(passes.SelectMany(p => p == InputCheck.Declared ? declared : [p])).Distinct()];
                 }
@@ -137,7 +137,7 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        _program.NotePlaces(handler.File);
+        _visit.NotePlaces(handler.File);
         AddEvent(new FlowEvent
         {
             Kind = EventKind.Sink,

@@ -96,7 +96,7 @@ internal sealed partial class FunctionFlow
             switch (shortName.ToLowerInvariant())
             {
                 case "define" when site.Argument(0).Constant is { } constant:
-                    _program.DefineConstant(constant, site.Argument(1));
+                    _visit.DefineConstant(constant, site.Argument(1));
                     return Value.Unknown;
                 case "isset" when site.Operand(0) is >= 0 and var operand && _function.Instructions[operand] is { Op: Op.GetItem } item && Get(item.A) is { IsTainted: false }:
                     _guards.NoteTest(index, item.B);
@@ -255,7 +255,7 @@ internal sealed partial class FunctionFlow
             }
         }
 
-        if (_program.Load(new StoreKey(StoreKind.Library, 0, Defined + method), _function) is { Targets.Count: > 0 } defined)
+        if (_visit.Load(new StoreKey(StoreKind.Library, 0, Defined + method)) is { Targets.Count: > 0 } defined)
         {
             return ApplyTargets(defined.Targets, site);
         }
@@ -383,7 +383,7 @@ internal sealed partial class FunctionFlow
             arguments = [.. arguments.Take(fixedCount), new Value { Fields = rest, Types = ["list"] }];
         }
 
-        _program.NoteCall(function);
+        _visit.NoteCall(function);
         _edges.Add(new CallEdge(site.Index, function));
         foreach (var act in _program.OwnNames.ActsOf(function))
         {
@@ -392,10 +392,10 @@ internal sealed partial class FunctionFlow
 
         for (var i = 0; i < arguments.Count; i++)
         {
-            _program.InformParameter(function, i, arguments[i]);
+            _visit.InformParameter(function, i, arguments[i]);
         }
 
-        if (_program.SummaryOf(function, _function) is not { } summary)
+        if (_visit.SummaryOf(function) is not { } summary)
         {
             return Value.Unknown;
         }

@@ -10,7 +10,7 @@ internal sealed partial class FunctionFlow
     /// <summary>The value of a parameter that the framework fills, or null if it does not.</summary>
     private Value? EntryValue(int index, CodeParameter parameter)
     {
-        if (_program.EntryOf(_function) is not { } entry)
+        if (_visit.Entry() is not { } entry)
         {
             return null;
         }
@@ -35,7 +35,7 @@ internal sealed partial class FunctionFlow
         }
 
         // Helpers that the program calls itself get their other parameters from there.
-        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_program.IsCalled(_function)) ? OfSpec(rest, index, name, parameter.Type) : null;
+        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(rest, index, name, parameter.Type) : null;
     }
 
     private static string? MarkedName(Annotation mark) =>
@@ -78,7 +78,7 @@ internal sealed partial class FunctionFlow
         {
             if (_facts.BoundFields.TryGetValue(CodeClass.ShortOf(mark.Name), out var part) && !_program.Words.IsScalarType(field.Type?.Name))
             {
-                _program.NotePlaces(type.File);
+                _visit.NotePlaces(type.File);
                 var at = new Sources.Location(type.File.Index, field.Span.Start, field.Span.End);
                 return new Taint(new Origin(OriginKind.Request, part, name, _file.Index, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, at, name, null));
             }

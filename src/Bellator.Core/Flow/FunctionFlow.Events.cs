@@ -144,7 +144,7 @@ internal sealed partial class FunctionFlow
         var names = new HashSet<string>(StringComparer.Ordinal);
         foreach (var type in model.Types.Where(t => t[0] == '#'))
         {
-            var rules = _program.Program.FindMethod(_program.Program.Classes[ClassNumber(type)], method) is { } given ? _program.SummaryOf(given, _function)?.Returns : null;
+            var rules = _program.Program.FindMethod(_program.Program.Classes[ClassNumber(type)], method) is { } given ? _visit.SummaryOf(given)?.Returns : null;
             foreach (var rule in rules?.Fields?.Values ?? [])
             {
                 var first = rule.Field("0");

@@ -88,7 +88,7 @@ internal sealed partial class FunctionFlow
         var function = _file.Functions[position];
 
         // What the inner function does with this function's parameters is this function's to resolve.
-        if (_program.SummaryOf(function, _function) is { } summary)
+        if (_visit.SummaryOf(function) is { } summary)
         {
             foreach (var inner in summary.Events)
             {

@@ -70,7 +70,7 @@ internal sealed partial class FunctionFlow
 
         if (_php)
         {
-            if (_program.ConstantOf(name[(name.LastIndexOf('\\') + 1)..], _function) is { } constant)
+            if (_visit.ConstantOf(name[(name.LastIndexOf('\\') + 1)..]) is { } constant)
             {
                 return constant;
             }
@@ -105,7 +105,7 @@ internal sealed partial class FunctionFlow
             return new Value { Targets = [type.Primary], Library = name };
         }
 
-        if (_rules.AllIsCalled && name.Length > 0 && char.IsUpper(name[0]) && _program.LoadAnyShared(name, _function) is { } constant)
+        if (_rules.AllIsCalled && name.Length > 0 && char.IsUpper(name[0]) && _visit.LoadAnyShared(name) is { } constant)
         {
             return constant;
         }
@@ -172,16 +172,16 @@ internal sealed partial class FunctionFlow
     {
         if (name == "*")
         {
-            var whole = _program.Load(new StoreKey(StoreKind.Export, file, "module.exports"), _function);
+            var whole = _visit.Load(new StoreKey(StoreKind.Export, file, "module.exports"));
             return Value.Join(whole, new Value { Module = file });
         }
 
-        var value = _program.Load(new StoreKey(StoreKind.Export, file, name), _function);
-        if (value is null && _program.Load(new StoreKey(StoreKind.Export, file, "module.exports"), _function) is { } exports)
+        var value = _visit.Load(new StoreKey(StoreKind.Export, file, name));
+        if (value is null && _visit.Load(new StoreKey(StoreKind.Export, file, "module.exports")) is { } exports)
         {
             value = name == "default" ? exports : FieldAccess.Read(exports, name);
         }
 
-        return value ?? _program.Load(new StoreKey(StoreKind.Export, file, "*"), _function) ?? Value.Unknown;
+        return value ?? _visit.Load(new StoreKey(StoreKind.Export, file, "*")) ?? Value.Unknown;
     }
 }

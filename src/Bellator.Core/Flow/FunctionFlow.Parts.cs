@@ -84,7 +84,7 @@ internal sealed partial class FunctionFlow
         if (target.Library is { } library)
         {
             var path = _facts.Canonical(library + "." + name);
-            if (_program.Load(new StoreKey(StoreKind.Library, 0, path), _function) is { } set)
+            if (_visit.Load(new StoreKey(StoreKind.Library, 0, path)) is { } set)
             {
                 return set;
             }
@@ -226,7 +226,7 @@ internal sealed partial class FunctionFlow
         if (target.Library is { } library && value.Constant is not null)
         {
             // A setting of a library, read elsewhere by its path.
-            _program.Store(new StoreKey(StoreKind.Library, 0, _facts.Canonical(library + "." + name)), value);
+            _visit.Store(new StoreKey(StoreKind.Library, 0, _facts.Canonical(library + "." + name)), value);
         }
 
         foreach (var type in target.Types)
@@ -246,7 +246,7 @@ internal sealed partial class FunctionFlow
         Value? value = null;
         for (var depth = 0; at is not null && depth < 10; depth++)
         {
-            if (_program.Load(new StoreKey(StoreKind.Field, at.Id, name), _function) is { } kept)
+            if (_visit.Load(new StoreKey(StoreKind.Field, at.Id, name)) is { } kept)
             {
                 value = Value.Join(value, kept);
             }

@@ -12,13 +12,13 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        if (Get(value).Text is { } page && _program.EntryOf(_function) is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
+        if (Get(value).Text is { } page && _visit.Entry() is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
         {
             _page = new PageState();
             WriteText(index, page.Alternatives[0]);
         }
 
-        if (_program.EntryOf(_function) is { Returns: "session" })
+        if (_visit.Entry() is { Returns: "session" })
         {
             NoteAnswer(_function, Get(value), IntoSession);
         }

@@ -20,8 +20,8 @@ internal sealed partial class FunctionFlow
     /// <summary>What the framework or an earlier handler has checked before the function is called.</summary>
     private void AssumeChecked()
     {
-        _guards.Assume(_program.InputChecksOf(_function).Passed.Select(ToTest));
-        if (_function.Class is { } owner && _program.EntryOf(_function) is { RefusedBy.Count: > 0 } entry
+        _guards.Assume(_visit.InputChecks().Passed.Select(ToTest));
+        if (_function.Class is { } owner && _visit.Entry() is { RefusedBy.Count: > 0 } entry
             && owner.Primary.Annotations.Any(a => entry.RefusedBy.Contains(CodeClass.ShortOf(a.Name))))
         {
             _guards.Assume(DeclaredMembers());
@@ -48,7 +48,7 @@ internal sealed partial class FunctionFlow
     {
         var owner = _program.Program.Classes[ClassNumber(type)];
         return _program.Program.OutsideBase(owner) is { } outside && _facts.RuledBy.GetValueOrDefault(OutsideName(type, outside)) is { } ruled
-            && _program.Program.FindMethod(owner, ruled.Method) is { } method && _program.SummaryOf(method, _function)?.Returns is { } rules
+            && _program.Program.FindMethod(owner, ruled.Method) is { } method && _visit.SummaryOf(method)?.Returns is { } rules
             ? (rules, ruled.Part)
             : null;
     }
@@ -60,7 +60,7 @@ internal sealed partial class FunctionFlow
     {
         if (check.By is not { } by)
         {
-            var declared = _program.InputChecksOf(_function).Declared;
+            var declared = _visit.InputChecks().Declared;
             _accepted[site.Index] = [.. declared.Select(ToTest), ToTest(InputCheck.Declared)];
             return check.In is null ? Value.Unknown : new Value { Fields = declared.DistinctBy(d => d.Name).ToDictionary(d => d.Name, d => DeclaredPart(d, site.Index), StringComparer.Ordinal) };
         }
@@ -246,7 +246,7 @@ internal sealed partial class FunctionFlow
         {
             if (at.Fields.FirstOrDefault(f => f.Name == name) is { } field)
             {
-                var given = _program.Load(new StoreKey(StoreKind.Field, at.Id, name), _function);
+                var given = _visit.Load(new StoreKey(StoreKind.Field, at.Id, name));
                 return Schema.OfMarks(field.Annotations, field.Type, _facts) | (given is not null && Schema.Of(given, _facts) is { Parts: false } schema ? schema.Safe : Position.None);
             }
         }
@@ -284,7 +284,7 @@ internal sealed partial class FunctionFlow
     {
         var strict = (narrow.Pattern is { } pattern && site.Argument(pattern).Constant is { } text && RegularText.IsWholeAndHarmless(narrow.Whole ? "^" + text.TrimStart('^').TrimEnd('$') + "$" : text))
             || (narrow.List is { } list && !FieldAccess.DeepTaints(site.Argument(list)).Any(t => !t.IsParameter))
-            || (narrow.By is { } by && site.Argument(by).Targets.OfType<CodeFunction>().FirstOrDefault() is { } function && _program.SummaryOf(function, _function) is { Vouches: [0, ..] });
+            || (narrow.By is { } by && site.Argument(by).Targets.OfType<CodeFunction>().FirstOrDefault() is { } function && _visit.SummaryOf(function) is { Vouches: [0, ..] });
         return strict ? KeptRule(site.Receiver.With(types: [narrow.To])) : narrow.Otherwise is { } otherwise ? site.Receiver.With(types: [otherwise]) : site.Receiver;
     }
 
@@ -307,7 +307,7 @@ internal sealed partial class FunctionFlow
     private Value MemberRule(CallSite site, int at)
     {
         var reader = site.Argument(at).Targets.OfType<CodeFunction>().FirstOrDefault();
-        var member = reader is null ? null : _program.SummaryOf(reader, _function)?.Returns?.Taints.FirstOrDefault()?.Origin.Part;
+        var member = reader is null ? null : _visit.SummaryOf(reader)?.Returns?.Taints.FirstOrDefault()?.Origin.Part;
         return member is { Length: > 0 } ? new Value { Carried = Value.OfConstant(LiteralKind.Text, member).With(label: "member") } : Value.Unknown;
     }
 

@@ -23,11 +23,11 @@ internal sealed partial class FunctionFlow
 
         if (render.Included)
         {
-            _program.NoteIncluded(view, _file.Index);
+            _visit.NoteIncluded(view, _file.Index);
         }
         else
         {
-            _program.NoteShown(view);
+            _visit.NoteShown(view);
         }
 
         if (render.Model is { } model)
@@ -70,8 +70,8 @@ internal sealed partial class FunctionFlow
     /// <summary>A variable of the program's top level, or of the function that includes this file.</summary>
     private Value? SharedValue(string name)
     {
-        var shared = _program.LoadShared(_file, name, _function);
-        return _function.IsTopLevel && _program.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$')), _function) is { } given ? Value.Join(shared, given) : shared;
+        var shared = _visit.LoadShared(_file, name);
+        return _function.IsTopLevel && _visit.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$'))) is { } given ? Value.Join(shared, given) : shared;
     }
 
     /// <summary>A value that a template uses without making it.</summary>
@@ -101,8 +101,8 @@ internal sealed partial class FunctionFlow
     /// <summary>What a page is given under the name, or those pages are that put it in.</summary>
     private Value? Given(int page, string name, int depth)
     {
-        var given = _program.Load(new StoreKey(StoreKind.View, page, name), _function);
-        foreach (var outer in depth < MaxIncludeDepth ? _program.IncludersOf(page) : [])
+        var given = _visit.Load(new StoreKey(StoreKind.View, page, name));
+        foreach (var outer in depth < MaxIncludeDepth ? _visit.IncludersOf(page) : [])
         {
             given = given is null ? Given(outer, name, depth + 1) : given;
         }
@@ -131,5 +131,5 @@ internal sealed partial class FunctionFlow
     }
 
     private Value? ResultOf(Value? function) =>
-        function?.Targets.OfType<CodeFunction>().FirstOrDefault() is { } called ? _program.SummaryOf(called, _function)?.Returns : null;
+        function?.Targets.OfType<CodeFunction>().FirstOrDefault() is { } called ? _visit.SummaryOf(called)?.Returns : null;
 }

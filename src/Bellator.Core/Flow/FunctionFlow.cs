@@ -20,6 +20,8 @@ internal sealed partial class FunctionFlow
 
     private readonly ProgramFlow _program;
 
+    private readonly Visiting _visit;
+
     private readonly CodeFunction _function;
 
     private readonly FileCode _file;
@@ -51,9 +53,11 @@ internal sealed partial class FunctionFlow
 
     private HashSet<int>? _vouches;
 
-    public FunctionFlow(ProgramFlow program, CodeFunction function)
+    public FunctionFlow(ProgramFlow program, Visiting visit)
     {
+        var function = visit.Function;
         _program = program;
+        _visit = visit;
         _function = function;
         _file = function.File;
         _php = _file.Source.Language == Language.Php;
@@ -197,7 +201,7 @@ internal sealed partial class FunctionFlow
             case Op.Global:
                 return EvaluateGlobal(index, instruction.Text!);
             case Op.LoadCell:
-                return _program.Load(CellKey(instruction.A), _function) ?? Value.Unknown;
+                return _visit.Load(CellKey(instruction.A)) ?? Value.Unknown;
             case Op.StoreCell:
                 Keep(CellKey(instruction.A), Get(instruction.B));
                 return Value.Unknown;
@@ -314,11 +318,11 @@ internal sealed partial class FunctionFlow
         value = value.Outside();
         if (!value.HasParameters || key.Kind == StoreKind.Cell)
         {
-            _program.Store(key, value);
+            _visit.Store(key, value);
             return;
         }
 
-        _program.Store(key, value.With(taints: [.. value.Taints.Where(t => !t.IsParameter)]));
+        _visit.Store(key, value.With(taints: [.. value.Taints.Where(t => !t.IsParameter)]));
         if (depth <= MaxStoreDepth && (key.Kind != StoreKind.Field || value.Taints.Count > 0))
         {
             _openStores[key] = _openStores.TryGetValue(key, out var known) ? (Value.Join(known.Value, value), Math.Min(known.Depth, depth)) : (value, depth);
@@ -328,7 +332,7 @@ internal sealed partial class FunctionFlow
     private Value EvaluateParameter(int index, int position)
     {
         var parameter = _function.Parameters[position];
-        var info = _program.ParameterInfo(_function, position);
+        var info = _visit.ParameterInfo(position);
         if (EntryValue(index, parameter) is { } entering)
         {
             return info is null ? entering : Value.Join(entering, info);

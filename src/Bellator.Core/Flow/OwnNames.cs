@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
 using Bellator.Core.Sources;
@@ -7,7 +8,7 @@ namespace Bellator.Core.Flow;
 /// <summary>What facts say of the program's own functions: where a framework is audited itself, its functions are those that the facts speak of.</summary>
 internal sealed class OwnNames(FactBase facts)
 {
-    private readonly Dictionary<CodeFunction, IReadOnlyList<ActFact>> _acts = [];
+    private readonly ConcurrentDictionary<CodeFunction, IReadOnlyList<ActFact>> _acts = [];
 
     /// <summary>The steps of journeys that the function takes by its full name.</summary>
     public IReadOnlyList<ActFact> ActsOf(CodeFunction function)
@@ -17,12 +18,7 @@ internal sealed class OwnNames(FactBase facts)
             return [];
         }
 
-        if (!_acts.TryGetValue(function, out var known))
-        {
-            _acts[function] = known = Find(function);
-        }
-
-        return known;
+        return _acts.GetOrAdd(function, Find);
     }
 
     private IReadOnlyList<ActFact> Find(CodeFunction function)

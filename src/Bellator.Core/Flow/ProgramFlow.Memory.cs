@@ -7,122 +7,28 @@ public sealed partial class ProgramFlow
 {
     private readonly VisitMemory? _memory;
 
-    /// <summary>The steps of the visit that goes on, where they are written down.</summary>
-    private List<VisitStep>? _log;
+    /// <summary>Whether visits are written down for the next run.</summary>
+    internal bool KeepsVisits => _memory is not null;
 
-    private readonly HashSet<StoreKey> _written = [];
-    private readonly HashSet<(VisitAct, StoreKey)> _read = [];
+    /// <summary>What the function did in the last run.</summary>
+    internal IReadOnlyList<Visit>? PastVisits(CodeFunction function) => _memory?.Past(function.Id);
 
-    /// <summary>What the function kept and told others in the last run, by the key.</summary>
-    private Dictionary<StoreKey, List<Value>>? _past;
-
-    private CodeFunction? _visited;
-
-    private void BeginLog(CodeFunction function)
+    /// <summary>What comes out as it did in the last run is the same object again.</summary>
+    private Summary Recognised(CodeFunction function, Summary summary)
     {
-        if (_memory is not null)
-        {
-            _log = [];
-            _written.Clear();
-            _read.Clear();
-            _past = null;
-            _visited = function;
-        }
-    }
-
-    /// <summary>Keeps what was written down. What comes out as it did in the last run is the same object again.</summary>
-    private Summary EndLog(CodeFunction function, Summary summary, bool isWhole)
-    {
-        if (_log is null)
-        {
-            return summary;
-        }
-
-        foreach (var visit in _memory!.Past(function.Id))
+        foreach (var visit in PastVisits(function) ?? [])
         {
             if (Identity.SameFace(summary, visit.Result))
             {
-                summary.WithFaceOf(visit.Result);
-                break;
+                return summary.WithFaceOf(visit.Result);
             }
         }
 
-        if (isWhole)
-        {
-            _memory.Add(function.Id, new Visit([.. _log], summary, function.Cuts), false);
-        }
-
-        _log = null;
         return summary;
     }
 
-    private void LogRead(VisitAct act, StoreKey key, object? found)
-    {
-        if (_log is not null)
-        {
-            if (_written.Contains(key))
-            {
-                if (_read.Add((VisitAct.ReadBack, key)))
-                {
-                    _log.Add(new VisitStep(VisitAct.ReadBack, key, null));
-                }
-            }
-            else if (_read.Add((act, key)))
-            {
-                _log.Add(new VisitStep(act, key, found));
-            }
-        }
-    }
-
-    private void LogWrite(VisitAct act, StoreKey key, Value? before, Value given, Value after)
-    {
-        if (_log is not null)
-        {
-            _written.Add(key);
-            _log.Add(new VisitStep(act, key, before, given, after));
-        }
-    }
-
-    private void LogEffect(VisitAct act, StoreKey key, object? before = null, object? given = null, object? after = null)
-    {
-        if (_log is not null)
-        {
-            if (key.Kind != StoreKind.Function || act is VisitAct.Entry or VisitAct.Checks || _read.Add((act, key)))
-            {
-                _log.Add(new VisitStep(act, key, before, given, after));
-            }
-        }
-    }
-
-    /// <summary>The value of the last run that is just like this one, or this one.</summary>
-    private Value Interned(StoreKey key, Value value)
-    {
-        if (_log is null || _memory!.Past(_visited!.Id) is not { Count: > 0 } visits)
-        {
-            return value;
-        }
-
-        if (_past is null)
-        {
-            _past = [];
-            foreach (var step in visits.SelectMany(v => v.Steps).Where(s => s.Act is VisitAct.Store or VisitAct.Inform or VisitAct.Define))
-            {
-                var values = _past.TryGetValue(step.Key, out var list) ? list : _past[step.Key] = [];
-                foreach (var known in (ReadOnlySpan<object?>)[step.Given, step.After])
-                {
-                    if (known is Value past && !values.Contains(past))
-                    {
-                        values.Add(past);
-                    }
-                }
-            }
-        }
-
-        return _past.TryGetValue(key, out var candidates) ? candidates.Find(c => Identity.Same(c, value)) ?? value : value;
-    }
-
-    /// <summary>Repeats a visit of the last run in which the function would read just what it did then.</summary>
-    private Summary? Remembered(CodeFunction function)
+    /// <summary>A visit of the last run in which the function read just what it would read now.</summary>
+    private Visit? Remembered(CodeFunction function)
     {
         if (_memory is null)
         {
@@ -133,8 +39,7 @@ public sealed partial class ProgramFlow
         {
             if (visit.Cuts.SequenceEqual(function.Cuts) && Holds(visit))
             {
-                _memory.Add(function.Id, Repeat(visit, function), true);
-                return visit.Result;
+                return visit;
             }
         }
 
@@ -143,14 +48,14 @@ public sealed partial class ProgramFlow
 
     private bool Holds(Visit visit)
     {
-        _written.Clear();
+        HashSet<StoreKey>? written = null;
         HashSet<StoreKey>? moved = null;
         foreach (ref readonly var step in visit.Steps.AsSpan())
         {
             var isWriting = step.Act is VisitAct.Store or VisitAct.Inform or VisitAct.Define;
             if (isWriting)
             {
-                if (_written.Add(step.Key) && !ReferenceEquals(Current(in step), step.Before))
+                if ((written ??= []).Add(step.Key) && !ReferenceEquals(Current(in step), step.Before))
                 {
                     (moved ??= []).Add(step.Key);
                 }
@@ -190,16 +95,16 @@ public sealed partial class ProgramFlow
     };
 
     /// <summary>Does what the function did in the visit.</summary>
-    /// <returns>The visit as it is now: others may have added something else to the same places before.</returns>
-    private Visit Repeat(Visit visit, CodeFunction function)
+    /// <returns>The steps as they are now: others may have added something else to the same places before. Null if they are as they were.</returns>
+    private VisitStep[]? Carry(ReadOnlySpan<VisitStep> steps, Visiting visit)
     {
         VisitStep[]? moved = null;
-        for (var i = 0; i < visit.Steps.Length; i++)
+        for (var i = 0; i < steps.Length; i++)
         {
-            ref readonly var step = ref visit.Steps[i];
+            ref readonly var step = ref steps[i];
             if (step.Act is not (VisitAct.Store or VisitAct.Inform or VisitAct.Define))
             {
-                Repeat(in step, function);
+                Repeat(in step, visit.Function);
             }
             else if (Current(in step) is var before && ReferenceEquals(before, step.Before))
             {
@@ -210,13 +115,16 @@ public sealed partial class ProgramFlow
             }
             else
             {
-                Write(in step);
-                moved ??= [.. visit.Steps];
-                moved[i] = step with { Before = before, After = Current(in step) };
+                Write(in step, visit);
+                if (KeepsVisits)
+                {
+                    moved ??= [.. steps];
+                    moved[i] = step with { Before = before, After = Current(in step) };
+                }
             }
         }
 
-        return moved is null ? visit : visit with { Steps = moved };
+        return moved;
     }
 
     /// <summary>Puts in place what a writing led to.</summary>
@@ -228,7 +136,7 @@ public sealed partial class ProgramFlow
                 SetStore(step.Key, (Value)step.After!);
                 break;
             case VisitAct.Inform:
-                SetParameter(step.Key, Index(step.Key), (Value)step.After!);
+                SetParameter(step.Key, (Value)step.After!);
                 break;
             default:
                 DefineConstant(step.Key.Name, (Value)step.Given!);
@@ -236,15 +144,15 @@ public sealed partial class ProgramFlow
         }
     }
 
-    private void Write(in VisitStep step)
+    private void Write(in VisitStep step, Visiting visit)
     {
         switch (step.Act)
         {
             case VisitAct.Store:
-                Store(step.Key, (Value)step.Given!);
+                Store(step.Key, (Value)step.Given!, visit);
                 break;
             case VisitAct.Inform:
-                Inform(step.Key, Index(step.Key), (Value)step.Given!);
+                Inform(step.Key, (Value)step.Given!, visit);
                 break;
             default:
                 DefineConstant(step.Key.Name, (Value)step.Given!);

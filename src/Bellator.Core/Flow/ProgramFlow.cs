@@ -1,4 +1,6 @@
+using System.Collections.Concurrent;
 using System.Diagnostics;
+using System.Runtime.InteropServices;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
 using Bellator.Core.Programs;
@@ -7,9 +9,9 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Flow;
 
 /// <summary>
-/// Follows values through a whole program. Functions are analysed one at a time against summaries of those they call; taint goes
-/// up through summaries, so each call sees its own arguments, while types and callables go down and are joined over all calls.
-/// Rounds repeat for those functions whose inputs changed, until nothing changes or the bound is reached.
+/// Follows values through a whole program. Functions are analysed against summaries of those they call; taint goes up through
+/// summaries, so each call sees its own arguments, while types and callables go down and are joined over all calls. Functions that
+/// do not call each other are analysed at once. Rounds repeat for those functions whose inputs changed, until nothing changes or the bound is reached.
 /// </summary>
 public sealed partial class ProgramFlow
 {
@@ -28,9 +30,9 @@ public sealed partial class ProgramFlow
     private readonly HashSet<int> _coarse = [];
     private readonly Dictionary<int, TimeSpan> _spent = [];
     private readonly HashSet<int> _dirty = [];
-    private readonly int[] _order;
+    private readonly (int Level, int Place)[] _order;
     private readonly CodeFunction[] _byId;
-    private readonly Dictionary<(int File, string Type), string?> _types = [];
+    private readonly ConcurrentDictionary<(int File, string Type), string?> _types = [];
 
     /// <param name="memory">What an earlier run over nearly the same program found; it is brought up to date.</param>
     public ProgramFlow(ProgramCode program, FactBase facts, VisitMemory? memory = null)
@@ -84,33 +86,47 @@ public sealed partial class ProgramFlow
     /// <summary>Functions that broke the analysis, and how: nothing is known of them, and the reviewer is told.</summary>
     public IReadOnlyDictionary<CodeFunction, string> Failed => _failed;
 
+    /// <summary>
+    /// How many functions are visited at once. It does not depend on the threads, so that the result does not either. Those at once
+    /// see nothing of each other: more means less waiting for each other and more to look at again.
+    /// </summary>
+    private const int AtOnce = 24;
+
     /// <param name="progress">Told the share done, from 0 to 1, a few times each round.</param>
-    public void Run(Action<double>? progress, CancellationToken cancel)
+    internal void Run(Crew crew, Action<double>? progress, CancellationToken cancel)
     {
         _dirty.UnionWith(Program.Functions.Select(f => f.Id));
-
+        Visiting[] visits = [.. Enumerable.Range(0, AtOnce).Select(_ => new Visiting(this))];
+        var found = new Found[AtOnce];
         for (var round = 0; round < MaxRounds && _dirty.Count > 0; round++)
         {
             int[] batch = [.. _dirty];
             Array.Sort(batch, (a, b) => _order[a].CompareTo(_order[b]));
             _dirty.Clear();
-            for (var i = 0; i < batch.Length; i++)
+            for (var (begin, end) = (0, 0); begin < batch.Length; begin = end)
             {
-                if ((i & 63) == 0)
+                cancel.ThrowIfCancellationRequested();
+                progress?.Invoke(Math.Min(0.99, 1 - Math.Pow(0.5, round + (begin / (double)batch.Length))));
+                var count = 0;
+                for (; end < batch.Length && count < AtOnce && _order[batch[end]].Level == _order[batch[begin]].Level; end++)
                 {
-                    cancel.ThrowIfCancellationRequested();
-                    progress?.Invoke(Math.Min(0.99, 1 - Math.Pow(0.5, round + (i / (double)batch.Length))));
+                    // What has become known of it in this round is seen now.
+                    _dirty.Remove(batch[end]);
+                    if (++_visits[batch[end]] > MaxVisits)
+                    {
+                        BoundedFunctions++;
+                    }
+                    else if (!_coarse.Contains(batch[end]))
+                    {
+                        visits[count++].Begin(_byId[batch[end]]);
+                    }
                 }
 
-                // What has become known of it in this round is seen now.
-                _dirty.Remove(batch[i]);
-                if (++_visits[batch[i]] > MaxVisits)
+                crew.ForEach(count, i => found[i] = Visit(visits[i]));
+                for (var i = 0; i < count; i++)
                 {
-                    BoundedFunctions++;
-                    continue;
+                    Settle(visits[i], in found[i]);
                 }
-
-                Analyse(_byId[batch[i]]);
             }
         }
 
@@ -133,15 +149,8 @@ public sealed partial class ProgramFlow
     public IEnumerable<FlowEvent> Events() => Program.Functions.SelectMany(f => _summaries[f.Id]?.Events ?? []);
 
     /// <summary>The type that a declared name means in a file: a class of the program, a library's type, or null.</summary>
-    internal string? TypeNamed(FileCode file, string name)
-    {
-        if (!_types.TryGetValue((file.Index, name), out var type))
-        {
-            _types[(file.Index, name)] = type = FindType(file, name);
-        }
-
-        return type;
-    }
+    internal string? TypeNamed(FileCode file, string name) =>
+        _types.TryGetValue((file.Index, name), out var type) ? type : _types.GetOrAdd((file.Index, name), FindType(file, name));
 
     private string? FindType(FileCode file, string name)
     {
@@ -179,59 +188,71 @@ public sealed partial class ProgramFlow
         return Program.FindClass(name, file) is { } found ? "#" + found.Primary.Id : null;
     }
 
-    private void Analyse(CodeFunction function)
+    /// <summary>What came out of a visit.</summary>
+    /// <param name="Known">The visit of the last run that holds again.</param>
+    /// <param name="IsNews">Others see something else of the function than before.</param>
+    /// <param name="IsCutShort">It took too long.</param>
+    /// <param name="Failure">What broke it.</param>
+    private readonly record struct Found(Summary Summary, Visit? Known, bool IsNews, TimeSpan Took, bool IsCutShort, string? Failure);
+
+    /// <summary>Looks at a function as the program stands, without changing anything of the program: several may be looked at at once.</summary>
+    private Found Visit(Visiting visit)
     {
-        if (_coarse.Contains(function.Id))
-        {
-            return;
-        }
-
-        Summary summary;
-        if (Remembered(function) is { } known)
-        {
-            summary = known;
-        }
-        else
-        {
-            BeginLog(function);
-            summary = Evaluate(function, out var isWhole);
-            summary = EndLog(function, summary, isWhole);
-        }
-
-        var before = _summaries[function.Id];
-        _summaries[function.Id] = summary;
-        if ((before is null || !summary.SameAs(before)) && _dependents[function.Id] is { } dependents)
-        {
-            _dirty.UnionWith(dependents);
-        }
+        var function = visit.Function;
+        var found = Remembered(function) is { } known ? new Found(known.Result, known, false, default, false, null) : Evaluate(visit);
+        return found with { IsNews = _summaries[function.Id] is not { } before || !found.Summary.SameAs(before) };
     }
 
-    /// <param name="isWhole">Neither a limit nor an error ended it.</param>
-    private Summary Evaluate(CodeFunction function, out bool isWhole)
+    private Found Evaluate(Visiting visit)
     {
+        var function = visit.Function;
+        var watch = Stopwatch.GetTimestamp();
         try
         {
-            var watch = Stopwatch.GetTimestamp();
-            var left = FunctionLimit - _spent.GetValueOrDefault(function.Id);
-            var flow = new FunctionFlow(this, function);
-            var summary = flow.Analyse(left);
-            isWhole = !flow.IsCutShort;
-            if (flow.IsCutShort)
-            {
-                _coarse.Add(function.Id);
-            }
-            else if (Stopwatch.GetElapsedTime(watch) is var took && took > Noticeable)
-            {
-                _spent[function.Id] = _spent.GetValueOrDefault(function.Id) + took;
-            }
-
-            return summary;
+            var flow = new FunctionFlow(this, visit);
+            var summary = Recognised(function, flow.Analyse(FunctionLimit - _spent.GetValueOrDefault(function.Id)));
+            return new Found(summary, null, false, Stopwatch.GetElapsedTime(watch), flow.IsCutShort, null);
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
-            _failed[function] = $"{e.GetType().Name} {e.Message}";
-            isWhole = false;
-            return Summary.Empty;
+            return new Found(Summary.Empty, null, false, default, false, $"{e.GetType().Name} {e.Message}");
+        }
+    }
+
+    /// <summary>Does what the visit did, and has those who read of the function look again.</summary>
+    private void Settle(Visiting visit, in Found found)
+    {
+        var function = visit.Function;
+        if (found.Known is { } known)
+        {
+            _memory!.Add(function.Id, Carry(known.Steps, visit) is { } moved ? known with { Steps = moved } : known, true);
+        }
+        else
+        {
+            var steps = CollectionsMarshal.AsSpan(visit.Steps);
+            var carried = Carry(steps, visit);
+            if (found.Failure is { } failure)
+            {
+                _failed[function] = failure;
+            }
+            else if (found.IsCutShort)
+            {
+                _coarse.Add(function.Id);
+            }
+            else
+            {
+                _memory?.Add(function.Id, new Visit(carried ?? [.. steps], found.Summary, function.Cuts), false);
+                if (found.Took > Noticeable)
+                {
+                    _spent[function.Id] = _spent.GetValueOrDefault(function.Id) + found.Took;
+                }
+            }
+        }
+
+        _summaries[function.Id] = found.Summary;
+        if (found.IsNews && _dependents[function.Id] is { } dependents)
+        {
+            _dirty.UnionWith(dependents);
         }
     }
 }

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text;
 using Bellator.Core.Code;
 using Bellator.Core.Sources;
@@ -11,7 +12,7 @@ internal sealed class TemplatePages
     /// <summary>Bytes of the name and bracket that a template puts before code in an attribute.</summary>
     private const int CallLength = 3;
 
-    private readonly Dictionary<int, List<Place>> _byFile = [];
+    private readonly ConcurrentDictionary<int, List<Place>> _byFile = [];
 
     /// <summary>One stretch of code in a template: where it begins, and what the page is there.</summary>
     /// <param name="Start">Offset in the file.</param>
@@ -23,11 +24,7 @@ internal sealed class TemplatePages
     /// <summary>The place of what stands at the offset.</summary>
     public Place At(FileCode file, int offset)
     {
-        if (!_byFile.TryGetValue(file.Index, out var places))
-        {
-            _byFile[file.Index] = places = Find(file.Source);
-        }
-
+        var places = _byFile.GetOrAdd(file.Index, static (_, source) => Find(source), file.Source);
         var index = places.BinarySearch(new Place(offset, default, false, false), Comparer<Place>.Create((a, b) => a.Start.CompareTo(b.Start)));
         index = index >= 0 ? index : ~index - 1;
         return index < 0 ? new Place(0, Position.Html, false, false) : places[index];

@@ -13,6 +13,7 @@ internal sealed class Views
     public Views(ProgramCode program)
     {
         _program = program;
+        _scripts = new(() => program.Files.Where(f => f.Source.Language == Language.TypeScript).GroupBy(f => f.Source.Path).ToDictionary(g => g.Key, g => g.First(), StringComparer.Ordinal));
         for (var i = 0; i < program.Files.Count; i++)
         {
             if (Languages.IsTemplate(program.Files[i].Source.Language))
@@ -84,11 +85,10 @@ internal sealed class Views
             return null;
         }
 
-        _scripts ??= _program.Files.Where(f => f.Source.Language == Language.TypeScript).GroupBy(f => f.Source.Path).ToDictionary(g => g.Key, g => g.First(), StringComparer.Ordinal);
-        return _scripts.GetValueOrDefault(path[..^5] + ".ts")?.Classes.FirstOrDefault();
+        return _scripts.Value.GetValueOrDefault(path[..^5] + ".ts")?.Classes.FirstOrDefault();
     }
 
-    private Dictionary<string, FileCode>? _scripts;
+    private readonly Lazy<Dictionary<string, FileCode>> _scripts;
 
     /// <summary>The type of the object that a page shows, where the page itself says it.</summary>
     public static string? ModelOf(FileCode page)

@@ -10,8 +10,11 @@ public static class CallOrder
 {
     private const int MostMeanings = 4;
 
-    /// <summary>The position of each function, by its number.</summary>
-    public static int[] Of(ProgramCode program)
+    /// <summary>
+    /// The level and the position in it of each function, by its number: functions call only those of lower levels, but where calls
+    /// run in circles.
+    /// </summary>
+    public static (int Level, int Place)[] Of(ProgramCode program)
     {
         var byName = new Dictionary<string, List<CodeFunction>>(StringComparer.OrdinalIgnoreCase);
         foreach (var function in program.Functions)
@@ -22,7 +25,7 @@ public static class CallOrder
             }
         }
 
-        var order = new int[program.FunctionBound];
+        var order = new (int Level, int Place)[program.FunctionBound];
         var seen = new bool[order.Length];
         var next = 0;
         var stack = new Stack<(int Function, IEnumerator<CodeFunction> Callees)>();
@@ -41,9 +44,17 @@ public static class CallOrder
                 if (!callees.MoveNext())
                 {
                     stack.Pop();
-                    order[function] = next++;
+                    order[function].Place = next++;
+                    if (stack.TryPeek(out var caller))
+                    {
+                        Raise(caller.Function, function);
+                    }
                 }
-                else if (!seen[callees.Current.Id])
+                else if (seen[callees.Current.Id])
+                {
+                    Raise(function, callees.Current.Id);
+                }
+                else
                 {
                     seen[callees.Current.Id] = true;
                     stack.Push((callees.Current.Id, Callees(callees.Current, byName).GetEnumerator()));
@@ -52,6 +63,9 @@ public static class CallOrder
         }
 
         return order;
+
+        // Those that are not done yet, in a circle of calls, are on level 0 so far.
+        void Raise(int caller, int callee) => order[caller].Level = Math.Max(order[caller].Level, order[callee].Level + 1);
     }
 
     private static IEnumerable<CodeFunction> Callees(CodeFunction function, Dictionary<string, List<CodeFunction>> byName)

@@ -13,15 +13,17 @@ public sealed class JourneyFinder
     private readonly List<JourneyEvidence> _all;
     private readonly InputRules _rules;
 
-    public JourneyFinder(AccountContext context)
+    internal JourneyFinder(AccountContext context, Crew crew)
     {
         _context = context;
         _rules = new InputRules(context);
 
         // One function may answer at several addresses and to several methods: it is looked at once, by the one that changes most.
-        _all = [.. context.Surface.EntryPoints.Where(e => e.Handler is not null).GroupBy(e => e.Handler)
-            .Select(g => g.OrderBy(e => Array.IndexOf(Changing, e.Method) is >= 0 and var rank ? rank : Changing.Length).ToList())
-            .Select(g => new JourneyEvidence(context, g[0]) { Others = g[1..] })];
+        var byHandler = context.Surface.EntryPoints.Where(e => e.Handler is not null).GroupBy(e => e.Handler)
+            .Select(g => g.OrderBy(e => Array.IndexOf(Changing, e.Method) is >= 0 and var rank ? rank : Changing.Length).ToList()).ToList();
+        var all = new JourneyEvidence[byHandler.Count];
+        crew.ForEach(all.Length, i => all[i] = new JourneyEvidence(context, byHandler[i][0]) { Others = byHandler[i][1..] });
+        _all = [.. all];
     }
 
     public InputRules Rules => _rules;

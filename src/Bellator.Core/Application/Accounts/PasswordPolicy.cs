@@ -18,10 +18,10 @@ public sealed record PasswordPolicy(string Name, IReadOnlyList<PolicyRule> Rules
     private IReadOnlyList<Regex>? _patterns;
     private HashSet<string>? _common;
 
-    public int Minimum => Rules.Where(r => r.Kind == "min").Select(r => int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max();
+    public int Minimum { get; } = Rules.Where(r => r.Kind == "min").Select(r => int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max();
 
     /// <summary>Null for no upper limit in the code.</summary>
-    public int? Maximum => Rules.Where(r => r.Kind == "max").Select(r => (int?)int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(null).Min();
+    public int? Maximum { get; } = Rules.Where(r => r.Kind == "max").Select(r => (int?)int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(null).Min();
 
     public bool Composes => Rules.Any(r => r.Kind is "digit" or "lower" or "upper" or "other" or "distinct" || (r.Kind == "pattern" && IsComposition(r.Value)));
 

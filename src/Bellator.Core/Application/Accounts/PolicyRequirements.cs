@@ -25,6 +25,7 @@ public static class PolicyRequirements
     {
         var minimum = policy.Minimum;
         var maximum = policy.Maximum;
+        var refused = policy.RefusesCommon ? 3000 : RefusedOfTop(policy);
         var found = minimum > 0 ? $"{minimum} signs or more" : "no least length was found";
         return
         [
@@ -37,7 +38,7 @@ public static class PolicyRequirements
             new(Nist, "Tries are limited", throttled switch { true => RequirementState.Met, false => RequirementState.NotMet, _ => RequirementState.Unclear }, throttled switch { true => "a limit was found", false => "no limit was found", _ => "no sign-in was found" }),
             new(Nist, "Kept salted, by a function with a cost", slowHash switch { true => RequirementState.Met, false => RequirementState.NotMet, _ => RequirementState.Unclear }, policy.Scheme is { Length: > 0 } scheme ? scheme : "not seen"),
             new("OWASP ASVS 5.0, V6.2.1", "At least 8 signs, better 15", minimum >= 8 ? RequirementState.Met : RequirementState.NotMet, found),
-            new("OWASP ASVS 5.0, V6.2.4", "The 3000 most common are refused", policy.RefusesCommon ? RequirementState.Met : RefusedOfTop(policy) is var refused && refused == 3000 ? RequirementState.Met : RequirementState.NotMet, policy.RefusesCommon ? "a list is used" : $"{RefusedOfTop(policy)} of 3000 are refused by the other rules"),
+            new("OWASP ASVS 5.0, V6.2.4", "The 3000 most common are refused", refused == 3000 ? RequirementState.Met : RequirementState.NotMet, policy.RefusesCommon ? "a list is used" : $"{refused} of 3000 are refused by the other rules"),
             new("OWASP ASVS 5.0, V6.2.5", "Any kinds of signs may be used", policy.Composes ? RequirementState.NotMet : RequirementState.Met, policy.Composes ? "some are demanded" : "none is demanded"),
             new("OWASP ASVS 5.0, V6.2.9", "At least 64 signs are permitted", maximum is null or >= 64 ? RequirementState.Met : RequirementState.NotMet, maximum is { } top ? $"at most {top}" : "no upper length in the code"),
         ];

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
@@ -8,13 +9,13 @@ namespace Bellator.Core.Application.Surface;
 public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema schema)
 {
     /// <summary>Many addresses come to the same events: each is read once.</summary>
-    private readonly Dictionary<FlowEvent, TableAccess[]> _read = new(ReferenceEqualityComparer.Instance);
+    private readonly ConcurrentDictionary<FlowEvent, TableAccess[]> _read = new(ReferenceEqualityComparer.Instance);
 
     /// <summary>What the events do to records, each use of a table at a place once.</summary>
     public IReadOnlyList<TableAccess> Of(IEnumerable<FlowEvent> events)
     {
         var found = new Dictionary<(string, RecordAction, Sources.Location), TableAccess>();
-        foreach (var access in events.SelectMany(e => _read.TryGetValue(e, out var known) ? known : _read[e] = [.. Read(e)]))
+        foreach (var access in events.SelectMany(e => _read.GetOrAdd(e, e => [.. Read(e)])))
         {
             var key = (access.Table.ToLowerInvariant(), access.Action, access.At);
             if (!found.TryGetValue(key, out var known) || known.Columns.Count < access.Columns.Count)

@@ -12,6 +12,9 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     /// <summary>The path around the route that is looked at: classes are named after it.</summary>
     private string _prefix = "";
 
+    private readonly Dictionary<CodeFunction, IReadOnlyList<WayGuard>> _surrounding = [];
+    private readonly ILookup<string, CodeClass> _byShortName = program.Classes.ToLookup(c => c.ShortName, StringComparer.Ordinal);
+
     public IEnumerable<EntryPoint> Read(IEnumerable<FlowEvent> events)
     {
         foreach (var route in events)
@@ -39,7 +42,17 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     }
 
     /// <summary>Guards that stand at the handler's own declaration.</summary>
-    public IEnumerable<WayGuard> Surrounding(CodeFunction handler)
+    public IReadOnlyList<WayGuard> Surrounding(CodeFunction handler)
+    {
+        if (!_surrounding.TryGetValue(handler, out var known))
+        {
+            _surrounding[handler] = known = FindSurrounding(handler);
+        }
+
+        return known;
+    }
+
+    private IReadOnlyList<WayGuard> FindSurrounding(CodeFunction handler)
     {
         var marks = names.OfMarks(handler.Annotations, handler.File).ToList();
         if (handler.Class is not { } type)
@@ -197,7 +210,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
 
         // Of several classes of the name, the one whose namespace is in the path.
         var around = Words.Parts(_prefix + "/" + name[..Math.Max(0, name.LastIndexOfAny(['/', '\\']))]);
-        return program.Classes.Where(c => c.ShortName == wanted || c.ShortName == plural)
+        return _byShortName[wanted].Concat(plural == wanted ? [] : _byShortName[plural])
             .OrderByDescending(c => c.ShortName == wanted)
             .ThenBy(c => Words.Parts(c.Name[..^c.ShortName.Length]) is var space && space.Count == 0 ? around.Count : space.Except(around).Any() ? int.MaxValue : Math.Abs(around.Count - space.Count))
             .FirstOrDefault();

@@ -60,6 +60,18 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
 
     private GuardAsks OfFunction(CodeFunction function)
     {
+        if (!_byFunction.TryGetValue(function, out var asks))
+        {
+            _byFunction[function] = asks = Find(function);
+        }
+
+        return asks;
+    }
+
+    private readonly Dictionary<CodeFunction, GuardAsks> _byFunction = [];
+
+    private GuardAsks Find(CodeFunction function)
+    {
         // A decorator's test stands in the function that it makes.
         var found = function.File.Functions.Where(f => f == function || f.Outer == function || f.Outer?.Outer == function).SelectMany(f => tests.In(f).Select(t => GuardTests.IsOnEveryWay(f, t) ? t.Asks : t.Asks == GuardAsks.Forgery ? GuardAsks.Other : GuardAsks.Perhaps)).ToList();
         if (found.Count == 0 && flow.Words.DemandsPerson(function.Name) && function.Blocks.Any(b => b.EndsHere))

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
@@ -9,7 +10,7 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
 {
     private const int MaxFunctions = 250;
     private const int MaxDepth = 8;
-    private readonly Dictionary<CodeFunction, IReadOnlyList<CodeFunction>> _known = [];
+    private readonly ConcurrentDictionary<CodeFunction, IReadOnlyList<CodeFunction>> _known = [];
 
     /// <summary>The function first, then the others as they are come upon; those far away, or too many, are left out.</summary>
     public IReadOnlyList<CodeFunction> From(CodeFunction function)

@@ -2,6 +2,7 @@ using Bellator.Core.Application.Accounts;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
+using Bellator.Core.Sources;
 
 namespace Bellator.Core.Application.Surface;
 
@@ -13,13 +14,13 @@ public sealed record EntryDetails(EntryPoint Entry, IReadOnlyList<(string Part, 
 /// <summary>All addresses of an application, and all that happens there.</summary>
 public sealed class SurfaceModel
 {
-    private readonly Dictionary<EntryPoint, EntryDetails> _details = [];
+    private readonly Dictionary<EntryPoint, EntryDetails> _details = new(ReferenceEqualityComparer.Instance);
     private readonly AccessReader _accesses;
     private readonly GuardTests _tests;
     private readonly ProgramCode _program;
     private readonly ProgramFlow _flow;
 
-    public SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events)
+    internal SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events, Crew crew)
     {
         _program = program;
         _flow = flow;
@@ -39,6 +40,12 @@ public sealed class SurfaceModel
             .Select(g => g.First())
             .Select(WithTests)
             .OrderBy(e => e.Path, StringComparer.Ordinal).ThenBy(e => e.Method, StringComparer.Ordinal).ThenBy(e => e.At.File).ThenBy(e => e.At.Start)];
+        var details = new EntryDetails[EntryPoints.Count];
+        crew.ForEach(details.Length, i => details[i] = Read(EntryPoints[i]));
+        foreach (var entry in details)
+        {
+            _details[entry.Entry] = entry;
+        }
     }
 
     public IReadOnlyList<EntryPoint> EntryPoints { get; }
@@ -69,15 +76,7 @@ public sealed class SurfaceModel
         return passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new WayGuard(t.Text, t.Asks, t.At, handler))] };
     }
 
-    public EntryDetails Of(EntryPoint entry)
-    {
-        if (!_details.TryGetValue(entry, out var details))
-        {
-            _details[entry] = details = Read(entry);
-        }
-
-        return details;
-    }
+    public EntryDetails Of(EntryPoint entry) => _details.TryGetValue(entry, out var details) ? details : Read(entry);
 
     private EntryDetails Read(EntryPoint entry)
     {
