@@ -94,6 +94,20 @@ public sealed partial class ProgramFlow
         _ => ReferenceEquals(Program.Files[step.Key.Owner].Source, step.Before),
     };
 
+    /// <summary>Whether another one that was visited at the same time has changed what this one read.</summary>
+    private bool IsOutdated(ReadOnlySpan<VisitStep> steps)
+    {
+        foreach (ref readonly var step in steps)
+        {
+            if (step.Act == VisitAct.ReadSummary ? _news.Contains(step.Key.Owner) : step.Act < VisitAct.ReadBack && !IsSame(in step))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
     /// <summary>Does what the function did in the visit.</summary>
     /// <returns>The steps as they are now: others may have added something else to the same places before. Null if they are as they were.</returns>
     private VisitStep[]? Carry(ReadOnlySpan<VisitStep> steps, Visiting visit)

@@ -30,6 +30,9 @@ public sealed partial class ProgramFlow
     private readonly HashSet<int> _coarse = [];
     private readonly Dictionary<int, TimeSpan> _spent = [];
     private readonly HashSet<int> _dirty = [];
+
+    /// <summary>Of those visited at once and settled so far, the ones of which others see something else now.</summary>
+    private readonly HashSet<int> _news = [];
     private readonly (int Level, int Place)[] _order;
     private readonly CodeFunction[] _byId;
     private readonly ConcurrentDictionary<(int File, string Type), string?> _types = [];
@@ -123,6 +126,7 @@ public sealed partial class ProgramFlow
                 }
 
                 crew.ForEach(count, i => found[i] = Visit(visits[i]));
+                _news.Clear();
                 for (var i = 0; i < count; i++)
                 {
                     Settle(visits[i], in found[i]);
@@ -223,6 +227,11 @@ public sealed partial class ProgramFlow
     private void Settle(Visiting visit, in Found found)
     {
         var function = visit.Function;
+        if (IsOutdated(found.Known is null ? CollectionsMarshal.AsSpan(visit.Steps) : found.Known.Steps))
+        {
+            _dirty.Add(function.Id);
+        }
+
         if (found.Known is { } known)
         {
             _memory!.Add(function.Id, Carry(known.Steps, visit) is { } moved ? known with { Steps = moved } : known, true);
@@ -250,9 +259,10 @@ public sealed partial class ProgramFlow
         }
 
         _summaries[function.Id] = found.Summary;
-        if (found.IsNews && _dependents[function.Id] is { } dependents)
+        if (found.IsNews)
         {
-            _dirty.UnionWith(dependents);
+            _news.Add(function.Id);
+            _dirty.UnionWith(_dependents[function.Id] ?? []);
         }
     }
 }

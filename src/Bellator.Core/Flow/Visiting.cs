@@ -97,8 +97,8 @@ internal sealed class Visiting(ProgramFlow program)
 
     public IEnumerable<int> IncludersOf(int page)
     {
-        var pages = program.PagesWith(page);
-        Read(VisitAct.ReadIncluders, new StoreKey(StoreKind.View, page, ""), program.KeepsVisits ? pages.ToArray() : null);
+        int[] pages = [.. program.PagesWith(page)];
+        Read(VisitAct.ReadIncluders, new StoreKey(StoreKind.View, page, ""), pages);
         return pages;
     }
 
