@@ -38,11 +38,48 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             fields = Value.Bounded(replaced);
         }
 
+        if (fields is not null && text is null && Merged(value.Taints, fields) is var (own, parts))
+        {
+            return value.With(taints: own, fields: parts, carried: value.Carried is null ? null : Apply(value.Carried, depth + 1));
+        }
+
         var mapped = value.With(
             taints: Apply(value.Taints),
             fields: fields,
             carried: value.Carried is null ? null : Apply(value.Carried, depth + 1));
         return text is null ? mapped : WithText(mapped, text);
+    }
+
+    /// <summary>
+    /// An object into which a parameter was put whole: where the call gives an object with known parts, they become its parts, and say
+    /// nothing of the others. Null where no argument has known parts.
+    /// </summary>
+    private (IReadOnlyList<Taint> Own, IReadOnlyDictionary<string, Value> Parts)? Merged(IReadOnlyList<Taint> taints, IReadOnlyDictionary<string, Value> fields)
+    {
+        Dictionary<string, Value>? parts = null;
+        List<Taint>? rest = null;
+        foreach (var taint in taints)
+        {
+            if (!IsOwn(taint) || Argument(taint.Origin) is not { Fields: { Count: > 0 } given } argument)
+            {
+                (rest ??= []).Add(taint);
+                continue;
+            }
+
+            parts ??= new(fields, StringComparer.Ordinal);
+            foreach (var brought in argument.Taints)
+            {
+                (rest ??= []).Add(taint.After(brought, call, _note));
+            }
+
+            foreach (var (name, part) in given)
+            {
+                var passed = part.With(taints: [.. part.Taints.Select(t => taint.After(t, call, _note))]);
+                parts[name] = parts.TryGetValue(name, out var known) ? Value.Join(known, passed) : passed;
+            }
+        }
+
+        return parts is null ? null : (Apply(rest ?? []), Value.Bounded(parts)!);
     }
 
     private static bool AnyHasParameters(IReadOnlyDictionary<string, Value> fields)
