@@ -47,6 +47,11 @@ internal static class AgainBench
                     var again = JsonReport.Write(Timeless(result), "");
                     var whole = JsonReport.Write(Timeless(Audit.Run(changed, options)), "");
                     identical &= again == whole;
+                    if (again != whole && Environment.GetEnvironmentVariable("BELLATOR_BENCH_DETAIL") is not null)
+                    {
+                        var at = Enumerable.Range(0, Math.Min(again.Length, whole.Length)).FirstOrDefault(k => again[k] != whole[k]);
+                        Console.Error.WriteLine($"repeated: {again[Math.Max(0, at - 600)..Math.Min(again.Length, at + 300)]}\nwhole: {whole[Math.Max(0, at - 300)..Math.Min(whole.Length, at + 300)]}");
+                    }
                 }
 
                 tree = changed;

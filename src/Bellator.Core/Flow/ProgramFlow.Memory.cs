@@ -37,7 +37,7 @@ public sealed partial class ProgramFlow
 
         foreach (var visit in _memory.Of(function))
         {
-            if (visit.Cuts.SequenceEqual(function.Cuts) && Holds(visit))
+            if (visit.Cuts.SequenceEqual(function.Cuts) && Holds(visit.Steps, null))
             {
                 return visit;
             }
@@ -46,27 +46,51 @@ public sealed partial class ProgramFlow
         return null;
     }
 
-    private bool Holds(Visit visit)
+    /// <summary>Whether a function would read again what it read in these steps.</summary>
+    /// <param name="news">Those of which others see something else now; null to go by the summaries themselves.</param>
+    private bool Holds(ReadOnlySpan<VisitStep> steps, HashSet<int>? news)
     {
         HashSet<StoreKey>? written = null;
         HashSet<StoreKey>? moved = null;
-        foreach (ref readonly var step in visit.Steps.AsSpan())
+        foreach (ref readonly var step in steps)
         {
-            var isWriting = step.Act is VisitAct.Store or VisitAct.Inform or VisitAct.Define;
-            if (isWriting)
+            switch (step.Act)
             {
-                if ((written ??= []).Add(step.Key) && !ReferenceEquals(Current(in step), step.Before))
-                {
-                    (moved ??= []).Add(step.Key);
-                }
-            }
-            else if (step.Act == VisitAct.ReadBack ? moved?.Contains(step.Key) ?? false : step.Act < VisitAct.ReadBack && !IsSame(in step))
-            {
-                return false;
-            }
-            else if (step.Act == VisitAct.Entry && Entries.WouldKnow((CodeFunction)step.Before!, (string)step.Given!) != step.After is not null)
-            {
-                return false;
+                case VisitAct.Store or VisitAct.Inform or VisitAct.Define:
+                    if ((written ??= []).Add(step.Key) && !ReferenceEquals(Current(in step), step.Before))
+                    {
+                        (moved ??= []).Add(step.Key);
+                    }
+
+                    break;
+                case VisitAct.ReadBack:
+                    if (moved?.Contains(step.Key) ?? false)
+                    {
+                        return false;
+                    }
+
+                    break;
+                case VisitAct.Entry:
+                    if (Entries.WouldKnow((CodeFunction)step.Before!, (string)step.Given!) != step.After is not null)
+                    {
+                        return false;
+                    }
+
+                    break;
+                case VisitAct.ReadSummary when news is not null:
+                    if (news.Contains(step.Key.Owner))
+                    {
+                        return false;
+                    }
+
+                    break;
+                case < VisitAct.ReadBack:
+                    if (!IsSame(in step))
+                    {
+                        return false;
+                    }
+
+                    break;
             }
         }
 
@@ -93,20 +117,6 @@ public sealed partial class ProgramFlow
         VisitAct.ReadChecks => FindInputChecks(step.Key.Owner).SameAs((InputChecks)step.Before!),
         _ => ReferenceEquals(Program.Files[step.Key.Owner].Source, step.Before),
     };
-
-    /// <summary>Whether another one that was visited at the same time has changed what this one read.</summary>
-    private bool IsOutdated(ReadOnlySpan<VisitStep> steps)
-    {
-        foreach (ref readonly var step in steps)
-        {
-            if (step.Act == VisitAct.ReadSummary ? _news.Contains(step.Key.Owner) : step.Act < VisitAct.ReadBack && !IsSame(in step))
-            {
-                return true;
-            }
-        }
-
-        return false;
-    }
 
     /// <summary>Does what the function did in the visit.</summary>
     /// <returns>The steps as they are now: others may have added something else to the same places before. Null if they are as they were.</returns>

@@ -227,8 +227,9 @@ public sealed partial class ProgramFlow
     private void Settle(Visiting visit, in Found found)
     {
         var function = visit.Function;
-        if (IsOutdated(found.Known is null ? CollectionsMarshal.AsSpan(visit.Steps) : found.Known.Steps))
+        if (!Holds(found.Known is null ? CollectionsMarshal.AsSpan(visit.Steps) : found.Known.Steps, _news))
         {
+            // Another one that was visited at the same time has changed what this one read.
             _dirty.Add(function.Id);
         }
 

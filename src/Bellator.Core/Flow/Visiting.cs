@@ -188,11 +188,8 @@ internal sealed class Visiting(ProgramFlow program)
         var joined = known is null ? value : Value.Join(known, value);
         var changes = known is null || !joined.SameAs(known);
         joined = changes ? Interned(key, joined) : known!;
-        if (changes || program.KeepsVisits)
-        {
-            _written[key] = joined;
-            _steps.Add(new VisitStep(act, key, known, value, joined));
-        }
+        _written[key] = joined;
+        _steps.Add(new VisitStep(act, key, known, value, joined));
     }
 
     /// <summary>What the visit itself has written under the key, or else what was found.</summary>
