@@ -1,4 +1,3 @@
-using System.Runtime.CompilerServices;
 using Bellator.Core.Code;
 
 namespace Bellator.Core.Programs;
@@ -71,34 +70,11 @@ public static class CallOrder
 
     private static IEnumerable<CodeFunction> Callees(CodeFunction function, Dictionary<string, List<CodeFunction>> byName)
     {
-        foreach (var called in Called.GetValue(function, static f => [.. FindCalled(f)]))
-        {
-            if (called is int inner)
-            {
-                yield return function.File.Functions[inner];
-            }
-            else if (byName.TryGetValue((string)called, out var callees) && callees.Count <= MostMeanings)
-            {
-                foreach (var callee in callees)
-                {
-                    yield return callee;
-                }
-            }
-        }
-    }
-
-    /// <summary>What functions call, in order: functions live longer than one audit that is repeated.</summary>
-    private static readonly ConditionalWeakTable<CodeFunction, object[]> Called = [];
-
-    /// <summary>The numbers of functions inside, and the names of others.</summary>
-    private static IEnumerable<object> FindCalled(CodeFunction function)
-    {
-        var named = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
         foreach (var instruction in function.Instructions)
         {
             if (instruction.Op == Op.Function)
             {
-                yield return instruction.A;
+                yield return function.File.Functions[instruction.A];
             }
 
             var name = instruction.Op switch
@@ -108,9 +84,12 @@ public static class CallOrder
                 Op.New => "__construct",
                 _ => null,
             };
-            if (name is not null && named.Add(name))
+            if (name is not null && byName.TryGetValue(name, out var callees) && callees.Count <= MostMeanings)
             {
-                yield return name;
+                foreach (var callee in callees)
+                {
+                    yield return callee;
+                }
             }
         }
     }
