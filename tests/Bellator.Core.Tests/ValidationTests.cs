@@ -5,7 +5,7 @@ public sealed class ValidationTests
 {
     private const string Zod = "const { z } = require('zod'); const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool();\nconst S = z.object({ id: z.coerce.number().int(), name: z.string().min(1), sort: z.enum(['a', 'b']), ref: z.string().regex(/^[A-Z]{2}\\d+$/), key: z.string().uuid().optional() });\n";
     private const string Joi = "const Joi = require('joi'); const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool();\nconst S = Joi.object({ id: Joi.number().integer().required(), name: Joi.string().max(9), sort: Joi.string().valid('a', 'b') });\n";
-    private const string Chains = "const { body, query, validationResult, matchedData } = require('express-validator'); const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool();\nconst validate = (req, res, next) => { const errors = validationResult(req); if (!errors.isEmpty()) return res.status(422).json({}); next(); };\n";
+    private const string Chains = "const { body, query, checkSchema, validationResult, matchedData } = require('express-validator'); const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool();\nconst validate = (req, res, next) => { const errors = validationResult(req); if (!errors.isEmpty()) return res.status(422).json({}); next(); };\n";
     private const string Mvc = "using System.ComponentModel.DataAnnotations; using Microsoft.AspNetCore.Mvc;\npublic class Entry { [RegularExpression(\"[a-z]+\")] public string Code { get; set; } [StringLength(20)] public string Name { get; set; } [AllowedValues(\"a\", \"b\")] public string Sort { get; set; } }\n";
 
     [Theory]
@@ -47,6 +47,13 @@ public sealed class ValidationTests
     [InlineData("app.post('/', [body('id').isInt(), body('name').trim()], (req, res) => { const e = validationResult(req); if (!e.isEmpty()) return res.sendStatus(422); pool.query(`DELETE FROM t WHERE a = '${req.body.name}'`); });", true)]
     [InlineData("app.post('/', [body('id').isInt()], (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.body.id}`); });", true)]
     [InlineData("app.post('/', body('id').isInt(), validate, (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.body.id}`); });", false)]
+    [InlineData("app.post('/', checkSchema({ id: { in: ['body'], isInt: true } }), validate, (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.body.id}`); });", false)]
+    [InlineData("app.post('/', checkSchema({ id: { in: 'query', isInt: true } }), validate, (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.body.id}`); });", true)]
+    [InlineData("app.post('/:id', checkSchema({ id: { in: 'params', isInt: { errorMessage: 'no' } } }), validate, (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.params.id}`); });", false)]
+    [InlineData("app.post('/', checkSchema({ sort: { matches: { options: /^[a-z]+$/ } } }, ['body']), validate, (req, res) => { pool.query(`SELECT 1 FROM t ORDER BY ${req.body.sort}`); });", false)]
+    [InlineData("app.post('/', checkSchema({ sort: { matches: { options: [/[a-z]+/] } } }, ['body']), validate, (req, res) => { pool.query(`SELECT 1 FROM t ORDER BY ${req.body.sort}`); });", true)]
+    [InlineData("app.post('/', checkSchema({ sort: { isString: true, isLength: { options: { max: 9 } } } }, ['body']), validate, (req, res) => { pool.query(`SELECT 1 FROM t ORDER BY ${req.body.sort}`); });", true)]
+    [InlineData("app.post('/', checkSchema({ id: { isInt: true } }, ['body']), (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.body.id}`); });", true)]
     [InlineData("app.post('/', body('id').isInt(), validate, (req, res) => { pool.query(`DELETE FROM t WHERE a = ${req.query.id}`); });", true)]
     [InlineData("app.post('/', [body('sort').isIn(['a', 'b']), validate], (req, res) => { const { sort } = matchedData(req); pool.query(`DELETE FROM t ORDER BY ${sort}`); });", false)]
     [InlineData("app.post('/', [body('sort').notEmpty(), validate], (req, res) => { const { sort } = matchedData(req); pool.query(`DELETE FROM t ORDER BY ${sort}`); });", true)]
@@ -70,6 +77,9 @@ public sealed class ValidationTests
     [InlineData("public class IndexModel : PageModel { SqlConnection _c; [BindProperty] public Entry Input { get; set; } public IActionResult OnPost() { _c.Execute($\"DELETE FROM t ORDER BY {Input.Sort}\"); return Page(); } }", true)]
     [InlineData("public class V : AbstractValidator<Entry> { public V() { RuleFor(x => x.Name).NotEmpty().Matches(\"^[a-z]+$\"); } } public class C : Controller { SqlConnection _c; V _v; public IActionResult Add(Entry e) { var r = _v.Validate(e); if (!r.IsValid) return BadRequest(); _c.Execute($\"DELETE FROM t WHERE a = '{e.Name}'\"); return Ok(); } }", false)]
     [InlineData("public class V : AbstractValidator<Entry> { public V() { RuleFor(x => x.Name).NotEmpty().MaximumLength(9); } } public class C : Controller { SqlConnection _c; V _v; public IActionResult Add(Entry e) { var r = _v.Validate(e); if (!r.IsValid) return BadRequest(); _c.Execute($\"DELETE FROM t WHERE a = '{e.Name}'\"); return Ok(); } }", true)]
+    [InlineData("public class V : AbstractValidator<Entry> { public V() { RuleFor(x => x.Name).NotEmpty().Matches(\"^[a-z]+$\"); } } public class C : Controller { SqlConnection _c; readonly IValidator<Entry> _v; public C(IValidator<Entry> v) { _v = v; } public async Task<IActionResult> Add(Entry e) { var r = await _v.ValidateAsync(e); if (!r.IsValid) return BadRequest(); _c.Execute($\"DELETE FROM t WHERE a = '{e.Name}'\"); return Ok(); } }", false)]
+    [InlineData("public class V : AbstractValidator<Entry> { public V() { RuleFor(x => x.Name).NotEmpty().Matches(\"^[a-z]+$\"); } } public class C : Controller { SqlConnection _c; readonly IValidator<Entry> _v; public C(IValidator<Entry> v) { _v = v; } public async Task<IActionResult> Add(Entry e) { await _v.ValidateAsync(e); _c.Execute($\"DELETE FROM t WHERE a = '{e.Name}'\"); return Ok(); } }", true)]
+    [InlineData("public class V : AbstractValidator<Entry> { public V() { RuleFor(x => x.Name).NotEmpty(); } } public class C : Controller { SqlConnection _c; readonly IValidator<Entry> _v; public C(IValidator<Entry> v) { _v = v; } public async Task<IActionResult> Add(Entry e) { await _v.ValidateAndThrowAsync(e); _c.Execute($\"DELETE FROM t WHERE a = '{e.Name}'\"); return Ok(); } }", true)]
     public void CSharp_models(string code, bool weak) => Check("C.cs", Mvc + code + "\n", weak);
 
     [Theory]
@@ -82,6 +92,15 @@ public sealed class ValidationTests
     [InlineData("public function go(AddRequest $request) { DB::select('SELECT 1 FROM t WHERE a = ' . $request->input('id')); }", false)]
     [InlineData("public function go(AddRequest $request) { DB::select(\"SELECT 1 FROM t WHERE a = '\" . $request->validated()['name'] . \"'\"); }", true)]
     public void Laravel_rules(string method, bool weak) => Check("app/C.php", "<?php use Illuminate\\Http\\Request; use Illuminate\\Support\\Facades\\DB; class AddRequest extends \\Illuminate\\Foundation\\Http\\FormRequest { public function rules() { return ['id' => 'required|integer', 'name' => 'string']; } } class C extends \\Illuminate\\Routing\\Controller { " + method + " }\n", weak);
+
+    [Theory]
+    [InlineData("#[Assert\\Regex('/^[a-z]+$/')] public string $name;", "#[MapRequestPayload] Dto $dto", false)]
+    [InlineData("#[Assert\\Regex(pattern: '/^[a-z]+$/', message: 'no')] public string $name;", "#[MapQueryString] Dto $dto", false)]
+    [InlineData("#[Assert\\Regex('/[a-z]+/')] public string $name;", "#[MapRequestPayload] Dto $dto", true)]
+    [InlineData("#[Assert\\Choice(['a', 'b'])] public string $name;", "#[MapRequestPayload] Dto $dto", false)]
+    [InlineData("#[Assert\\NotBlank] #[Assert\\Length(max: 40)] public string $name;", "#[MapRequestPayload] Dto $dto", true)]
+    [InlineData("public int $name;", "#[MapRequestPayload] Dto $dto", false)]
+    public void Symfony_marks(string member, string parameter, bool weak) => Check("src/C.php", "<?php namespace App\\Controller; use Symfony\\Bundle\\FrameworkBundle\\Controller\\AbstractController; use Symfony\\Component\\Validator\\Constraints as Assert; use Symfony\\Component\\HttpKernel\\Attribute\\MapRequestPayload; use Doctrine\\DBAL\\Connection; class Dto { " + member + " } class C extends AbstractController { public function __construct(private Connection $db) {} #[Route('/add', methods: ['POST'])] public function add(" + parameter + ") { $this->db->executeQuery(\"SELECT 1 FROM t WHERE a = '\" . $dto->name . \"'\"); } }\n", weak);
 
     [Theory]
     [InlineData("from django import forms\nfrom django.db import connection\nclass F(forms.Form):\n    n = forms.CharField()\n    i = forms.IntegerField()\ndef v(request):\n    f = F(request.POST)\n    if f.is_valid():\n        connection.cursor().execute('SELECT 1 FROM t WHERE a = %s' % f.cleaned_data['i'])\n", false)]

@@ -135,6 +135,9 @@ public sealed class CodeClass
 
     public string? Base { get; internal set; }
 
+    /// <summary>What the base class is made for, where it is a generic one.</summary>
+    public IReadOnlyList<string> BaseArguments { get; internal init; } = [];
+
     public IReadOnlyList<string> Interfaces { get; internal set; } = [];
 
     public IReadOnlyList<string> Traits { get; internal set; } = [];

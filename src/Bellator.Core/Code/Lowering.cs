@@ -150,6 +150,7 @@ internal sealed partial class FunctionLowering
             Kind = declaration.Kind,
             Span = declaration.Span,
             Base = QualifiedName(declaration.Base),
+            BaseArguments = declaration.BaseArguments,
             Interfaces = [.. declaration.Interfaces.Select(QualifyClass)],
             Traits = [.. declaration.Traits.Select(QualifyClass)],
             Fields = declaration.Fields,

@@ -142,6 +142,9 @@ public sealed class CallFact
     /// <summary>The result is a schema for the request value of this part whose name is argument 0.</summary>
     public string? Chain { get; set; }
 
+    /// <summary>The result is a list of schemas for request values, written as a table.</summary>
+    public ChainsFact? Chains { get; set; }
+
     /// <summary>The result is a schema for the member that the function at this argument reads.</summary>
     public int? Member { get; set; }
 

@@ -6,7 +6,7 @@ internal static class FactsCheck
     private static readonly string[] Languages = ["", "php", "javascript", "python", "ruby", "csharp"];
     internal static readonly string[] Positions =
         ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "folder", "file-name", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
-    private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern"];
+    private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern", "anchored"];
     internal static readonly string[] Sinks =
         ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "debug"];
     internal static readonly string[] Acts =
@@ -25,6 +25,11 @@ internal static class FactsCheck
         {
             Among(fact.Source, Parts, "part of a request", call);
             Among(fact.Chain is "*" ? null : fact.Chain, Parts, "part of a request", call);
+            foreach (var part in fact.Chains?.Parts.Values.ToList() ?? [])
+            {
+                Among(part, Parts, "part of a request", call);
+            }
+
             Among(fact.Test?.Kind, Tests, "kind of test", call);
             foreach (var position in (fact.Escape?.For ?? []).Concat(fact.SafeFor).Concat(fact.Reopen))
             {

@@ -6,6 +6,9 @@ public sealed class CheckedFact
     /// <summary>The schema; a missing one means what the framework was told of the request.</summary>
     public int? By { get; set; }
 
+    /// <summary>The library's class for rules, where the object only says for which class it has them: those of the program that are made for that class.</summary>
+    public string? For { get; set; }
+
     public int Value { get; set; }
 
     /// <summary>The request part that is held against it, where no argument is.</summary>
@@ -60,5 +63,27 @@ public sealed class InputsFact
     public List<string> In { get; set; } = [];
 
     /// <summary>Names there and the request part each stands for.</summary>
+    public Dictionary<string, string> Parts { get; set; } = [];
+}
+
+/// <summary>A table of request values by name, with the rules for each by the names of the methods that a chain of calls would use.</summary>
+public sealed class ChainsFact
+{
+    /// <summary>The argument with the table.</summary>
+    public int At { get; set; }
+
+    /// <summary>The type of the schema to which the rules are applied.</summary>
+    public string Of { get; set; } = "";
+
+    /// <summary>The key that says in which part of the request the value is.</summary>
+    public string In { get; set; } = "in";
+
+    /// <summary>The argument with the parts for values that do not say it.</summary>
+    public int? DefaultsAt { get; set; }
+
+    /// <summary>The key of a rule under which its arguments stand.</summary>
+    public string Options { get; set; } = "options";
+
+    /// <summary>Names of parts, where they are not ours.</summary>
     public Dictionary<string, string> Parts { get; set; } = [];
 }

@@ -122,6 +122,11 @@ internal sealed partial class FunctionFlow
             return ChainFor(chain, site);
         }
 
+        if (fact.Chains is { } chains)
+        {
+            return ChainsOf(chains, site);
+        }
+
         if (fact.Member is { } member)
         {
             return MemberRule(site, member);

@@ -22,7 +22,7 @@ internal sealed partial class FunctionFlow
     {
         _guards.Assume(_visit.InputChecks().Passed.Select(ToTest));
         if (_function.Class is { } owner && _visit.Entry() is { RefusedBy.Count: > 0 } entry
-            && owner.Primary.Annotations.Any(a => entry.RefusedBy.Contains(CodeClass.ShortOf(a.Name))))
+            && owner.Primary.Annotations.Concat(_function.Parameters.SelectMany(p => p.Annotations)).Any(a => entry.RefusedBy.Contains(CodeClass.ShortOf(a.Name))))
         {
             _guards.Assume(DeclaredMembers());
         }
@@ -65,7 +65,7 @@ internal sealed partial class FunctionFlow
             return check.In is null ? Value.Unknown : new Value { Fields = declared.DistinctBy(d => d.Name).ToDictionary(d => d.Name, d => DeclaredPart(d, site.Index), StringComparer.Ordinal) };
         }
 
-        var schema = SchemaOf(site.Argument(by));
+        var schema = check.For is { } rules ? SchemaFor(rules, site.Argument(by)) : SchemaOf(site.Argument(by));
         var input = check.Source is { } source ? Value.OfTaints([RequestTaint(source, null, site.Index, source)]) : site.Argument(check.Value);
         var tests = new List<Tested>();
         foreach (var origin in input.Taints.Where(t => !t.Altered).Select(t => t.Origin).Distinct())
@@ -99,6 +99,13 @@ internal sealed partial class FunctionFlow
         value.Types.FirstOrDefault(t => t[0] == '#') is not { } type ? value
         : RulesOf(type) is var (given, _) ? given
         : ReadClassField(ClassNumber(type), RulesField) is { } rules ? rules : value;
+
+    /// <summary>The rules that a class of the program gives for the class whose objects a value is there for.</summary>
+    private Value SchemaFor(string rules, Value value)
+    {
+        var of = RecordsName(value);
+        return of is not null && _program.Program.RulesFor(rules, of) is { } type && ReadClassField(type.Id, RulesField) is { } schema ? schema : Value.Unknown;
+    }
 
     /// <summary>What comes out of a schema: only the parts it names, each as harmless as its own schema makes it.</summary>
     private Value Accepted(Value schema, Value input, int index, string by, int depth)

@@ -51,7 +51,9 @@ internal readonly record struct Schema(Position Safe, bool Parts, bool Open, boo
         {
             if (facts.Rules.TryGetValue(Code.CodeClass.ShortOf(mark.Name), out var words))
             {
-                safe |= words.Contains("pattern")
+                safe |= words.Contains("anchored")
+                    ? mark.Arguments.Any(a => a.Name is null or "pattern" && a.Value is Literal { Kind: LiteralKind.Text } literal && RegularText.IsWholeAndHarmless(literal.Text)) ? Position.All : Position.None
+                    : words.Contains("pattern")
                     ? mark.Arguments.Any(a => a.Value is Literal { Kind: LiteralKind.Text or LiteralKind.Pattern } literal && RegularText.IsWholeAndHarmless("^" + literal.Text.Trim('/').TrimStart('^').TrimEnd('$') + "$")) ? Position.All : Position.None
                     : Positions(words);
             }

@@ -104,7 +104,7 @@ internal static class FileGraft
 
         foreach (var type in file.Classes)
         {
-            yield return $"{type.Kind} {type.Name} {type.Base} {string.Join(',', type.Interfaces)} {string.Join(',', type.Traits)} {Marks(type.Annotations, file)}";
+            yield return $"{type.Kind} {type.Name} {type.Base} {string.Join(',', type.BaseArguments)} {string.Join(',', type.Interfaces)} {string.Join(',', type.Traits)} {Marks(type.Annotations, file)}";
             foreach (var field in type.Fields)
             {
                 yield return $"{field.Name} {Type(field.Type)} {field.IsStatic} {Marks(field.Annotations, file)}";

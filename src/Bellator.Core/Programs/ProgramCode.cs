@@ -32,6 +32,8 @@ public sealed class ProgramCode
 
         Modules = new ModuleIndex(files);
         IndexNames();
+        _madeFor = new(() => Classes.Where(c => c is { Base: not null, BaseArguments: [_] })
+            .GroupBy(c => (CodeClass.ShortOf(c.Base!), CodeClass.ShortOf(c.BaseArguments[0]))).ToDictionary(g => g.Key, g => g.First()));
     }
 
     public SourceTree Tree { get; }
@@ -172,6 +174,12 @@ public sealed class ProgramCode
 
         return null;
     }
+
+    /// <summary>The class of the program that is based on a library's generic class, made for another class.</summary>
+    public CodeClass? RulesFor(string library, string type) =>
+        _madeFor.Value.GetValueOrDefault((library, type));
+
+    private readonly Lazy<Dictionary<(string, string), CodeClass>> _madeFor;
 
     private CodeFunction? FindImplementation(CodeClass contract, string name)
     {

@@ -62,6 +62,9 @@ public sealed class ClassDeclaration(string name, ClassKind kind, Span span) : N
 
     public Expression? Base { get; init; }
 
+    /// <summary>What the base class is made for, where it is a generic one: <c>AbstractValidator&lt;Entry&gt;</c>.</summary>
+    public IReadOnlyList<string> BaseArguments { get; init; } = [];
+
     public IReadOnlyList<string> Interfaces { get; init; } = [];
 
     public IReadOnlyList<string> Traits { get; init; } = [];

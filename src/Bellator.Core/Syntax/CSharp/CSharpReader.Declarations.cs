@@ -176,6 +176,7 @@ internal sealed partial class CSharpReader
         var methods = new List<FunctionDeclaration>();
         var interfaces = new List<string>();
         Expression? parent = null;
+        IReadOnlyList<string> of = [];
         if (Tree.Child(node, "base_list") is >= 0 and var bases)
         {
             foreach (var child in Tree.NamedChildren(bases))
@@ -194,6 +195,7 @@ internal sealed partial class CSharpReader
                 else
                 {
                     parent = new Name(type.Name, SpanOf(child));
+                    of = [.. type.Arguments.Select(a => a.Name)];
                 }
             }
         }
@@ -213,7 +215,7 @@ internal sealed partial class CSharpReader
         }
 
         list.Add(new ClassStatement(
-            new ClassDeclaration(name, kind, SpanOf(node)) { Base = parent, Interfaces = interfaces, Fields = fields, Methods = methods, Annotations = annotations },
+            new ClassDeclaration(name, kind, SpanOf(node)) { Base = parent, BaseArguments = of, Interfaces = interfaces, Fields = fields, Methods = methods, Annotations = annotations },
             SpanOf(node)));
     }
 
