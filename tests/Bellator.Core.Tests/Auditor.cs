@@ -19,7 +19,7 @@ internal static class Auditor
         return new SourceFile(path, content, Languages.Detect(path, content));
     }
 
-    public static AuditResult Run(params (string Path, string Code)[] files) => Audit.Run(Tree(files), new AuditOptions { Threads = 1 });
+    public static AuditResult Run(params (string Path, string Code)[] files) => Audit.Run(Tree(files), new AuditOptions { Threads = 2 });
 
     /// <summary>The audit of the demo, which several tests look at.</summary>
     public static AuditResult Demo => DemoAudit.Value;

@@ -32,6 +32,8 @@ public sealed class LanguageFacts
 
     internal List<FileRouteFact> Pages { get; } = [];
 
+    internal List<ActionRulesFact> ActionRules { get; } = [];
+
     internal List<TableClassFact> Tables { get; } = [];
 
     internal List<PolicyFact> Policies { get; } = [];
@@ -151,7 +153,7 @@ public sealed class LanguageFacts
 /// <summary>The facts that an audit uses: those shipped, and any from a folder of the user's.</summary>
 public sealed class FactBase
 {
-    private readonly Dictionary<string, LanguageFacts> _languages = new(StringComparer.Ordinal);
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, LanguageFacts> _languages = new(StringComparer.Ordinal);
     private readonly Dictionary<string, HashSet<string>> _words = new(StringComparer.Ordinal);
 
     private static readonly Lazy<FactBase> Shared = new(() => Load(null));
@@ -191,15 +193,8 @@ public sealed class FactBase
         return facts;
     }
 
-    public LanguageFacts For(string language)
-    {
-        if (!_languages.TryGetValue(language, out var facts))
-        {
-            _languages[language] = facts = new LanguageFacts(language == "php" ? StringComparer.OrdinalIgnoreCase : StringComparer.Ordinal);
-        }
-
-        return facts;
-    }
+    public LanguageFacts For(string language) =>
+        _languages.GetOrAdd(language, static l => new LanguageFacts(l == "php" ? StringComparer.OrdinalIgnoreCase : StringComparer.Ordinal));
 
     /// <summary>The words listed for a subject, in lower case without separators.</summary>
     public IReadOnlySet<string> Words(string subject) => _words.TryGetValue(subject, out var words) ? words : new HashSet<string>();
@@ -259,6 +254,7 @@ public sealed class FactBase
 
         facts.Entries.AddRange(file.Entries);
         facts.Pages.AddRange(file.Pages);
+        facts.ActionRules.AddRange(file.ActionRules);
         facts.Tables.AddRange(file.Tables);
         facts.Policies.AddRange(file.Policies);
         foreach (var (ending, path) in file.Mounted)

@@ -81,6 +81,9 @@ public sealed class FactsFile
     /// <summary>What a mark, a base class or a named step on the way asks for: <c>sign-in</c>, <c>role</c>, <c>open</c>, <c>throttle</c>, <c>forgery</c>.</summary>
     public Dictionary<string, string> Guards { get; set; } = [];
 
+    /// <summary>Methods that give the rules for a class's actions.</summary>
+    public List<ActionRulesFact> ActionRules { get; set; } = [];
+
     /// <summary>Marks on fields of classes that make them columns, and where they say how long the text may be.</summary>
     public Dictionary<string, ColumnMarkFact> ColumnMarks { get; set; } = [];
 

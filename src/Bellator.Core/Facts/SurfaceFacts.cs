@@ -30,6 +30,17 @@ public sealed class RouteFact
     /// <summary>Options whose functions run on the way to the handler.</summary>
     public List<string> GuardFields { get; set; } = [];
 
+    /// <summary>Options, or parts of them with dots, and what they ask for where they are given: something that is not false. False asks for nothing.</summary>
+    public Dictionary<string, string> Asks { get; set; } = [];
+
+    /// <summary>The argument with what comes before the path, and a text before that.</summary>
+    public int? Prefix { get; set; }
+
+    public string Below { get; set; } = "";
+
+    /// <summary>Where the path's argument is a name: its forms with an asterisk, the addresses they stand for, and what those ask for.</summary>
+    public List<NamedPathFact> Texts { get; set; } = [];
+
     /// <summary>The argument that is an object, or a list of objects, with the options; without it they are the call's own.</summary>
     public int? Options { get; set; }
 
@@ -52,6 +63,44 @@ public sealed class RouteFact
 
     /// <summary>Files in which the call means this; empty for all.</summary>
     public List<string> Files { get; set; } = [];
+}
+
+/// <summary>A name that stands for an address.</summary>
+public sealed class NamedPathFact
+{
+    /// <summary>With an asterisk for what goes into the path.</summary>
+    public string Text { get; set; } = "";
+
+    public string Path { get; set; } = "";
+
+    /// <summary>What it asks for by itself.</summary>
+    public string? Asks { get; set; }
+}
+
+/// <summary>A method of a class that gives rules about who may call which of its actions.</summary>
+public sealed class ActionRulesFact
+{
+    public string Method { get; set; } = "";
+
+    /// <summary>The classes of which an element with rules is; none where all that the method gives are rules.</summary>
+    public List<string> Class { get; set; } = [];
+
+    /// <summary>The options with the only actions that are meant, with the rules, and in a rule with its actions and people.</summary>
+    public string? Only { get; set; }
+
+    public string? Rules { get; set; }
+
+    public string Actions { get; set; } = "actions";
+
+    public List<string> People { get; set; } = [];
+
+    /// <summary>The first element of a rule, or this option of it, says whether it lets in.</summary>
+    public string Allow { get; set; } = "allow";
+
+    public string SignedIn { get; set; } = "@";
+
+    /// <summary>People of whom anybody is one.</summary>
+    public List<string> Anybody { get; set; } = [];
 }
 
 /// <summary>A call that puts routes below a path, or functions on the way to them.</summary>

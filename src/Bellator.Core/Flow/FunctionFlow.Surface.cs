@@ -87,11 +87,12 @@ internal sealed partial class FunctionFlow
         if (route.Options is { } at)
         {
             var options = site.Argument(at);
-            foreach (var one in options.Field(route.PathField ?? "") is not null ? [options] : options.Fields?.Values ?? [])
+            var before = route.Path is { } under ? Named(route.Below + (site.Argument(route.Prefix ?? -1).Constant is { Length: > 0 } prefix ? prefix + "/" : "") + site.Argument(under).Constant) : null;
+            foreach (var one in options.Field(route.PathField ?? "") is not null || options.Field(route.HandlerField ?? "") is not null ? [options] : (options.Fields?.Values ?? []).Where(v => before is null || v.Field(route.HandlerField ?? "") is not null))
             {
                 var handlers = route.GuardFields.Append(route.HandlerField).Select(f => f is null ? null : one.Field(f)).OfType<Value>().ToList();
                 RaisePlaced(EventKind.Route, fact, site.Index, [.. handlers.Select(_ => At(site.Index))],
-                    ("path", one.Field(route.PathField ?? "") ?? Value.Unknown), ("method", one.Field(route.MethodField ?? "") ?? Value.Unknown), ("handlers", Listed(handlers)), ("receiver", site.Receiver));
+                    ("path", before ?? one.Field(route.PathField ?? "") ?? Value.Unknown), ("method", one.Field(route.MethodField ?? "") ?? Value.Unknown), ("handlers", Listed(handlers)), ("receiver", site.Receiver), ("asks", Asked(route, one)));
             }
 
             return;
@@ -99,6 +100,18 @@ internal sealed partial class FunctionFlow
 
         var path = route.Path == -1 ? site.Receiver.Carried : route.Path is { } position ? site.Argument(position) : null;
         path ??= site.Option(route.PathField ?? "");
+        var asks = Value.Unknown;
+        if (route.Texts.Count > 0)
+        {
+            if (path?.Constant is not { } name || route.Texts.Find(t => Between(t.Text, name) is not null) is not { } meant)
+            {
+                return;
+            }
+
+            path = Named(meant.Path.Replace("*", Between(meant.Text, name), StringComparison.Ordinal));
+            asks = meant.Asks is { } needs ? Listed([Named(needs)]) : asks;
+        }
+
         if (path?.Fields is { Count: 1 } pair && path.Constant is null)
         {
             // Ruby: one argument says both the path and where it leads.
@@ -115,7 +128,29 @@ internal sealed partial class FunctionFlow
         var method = route.MethodAt is { } methodAt ? site.Argument(methodAt) : route.MethodField is { } option ? site.Option(option) : null;
         RaisePlaced(EventKind.Route, fact, site.Index, places, ("path", path ?? Value.Unknown), ("method", method ?? Value.Unknown), ("handlers", given), ("receiver", site.Receiver), ("self", fact.Own ? Value.OfType(OwnType(site)) : Value.Unknown),
             ("only", site.Option(route.Only ?? "") ?? Value.Unknown), ("except", site.Option(route.Except ?? "") ?? Value.Unknown),
-            ("outside", route.Outside.FirstOrDefault(o => site.Option(o.Key)?.Constant == o.Value) is { Key: { } } ? Value.OfConstant(Syntax.LiteralKind.Text, "yes") : Value.Unknown));
+            ("asks", asks), ("outside", route.Outside.FirstOrDefault(o => site.Option(o.Key)?.Constant == o.Value) is { Key: { } } ? Value.OfConstant(Syntax.LiteralKind.Text, "yes") : Value.Unknown));
+    }
+
+    private static Value Named(string text) => Value.OfConstant(Syntax.LiteralKind.Text, text);
+
+    /// <summary>What stands where the form has its asterisk; null where the name is not of the form.</summary>
+    private static string? Between(string form, string name) =>
+        form.Split('*') is [var start, var end] && name.Length > start.Length + end.Length && name.StartsWith(start, StringComparison.Ordinal) && name.EndsWith(end, StringComparison.Ordinal)
+            ? name[start.Length..^end.Length] : null;
+
+    /// <summary>What a route's options ask for.</summary>
+    private static Value Asked(RouteFact route, Value options)
+    {
+        var asked = new List<Value>();
+        foreach (var (option, asks) in route.Asks)
+        {
+            if (option.Split('.').Aggregate((Value?)options, (at, part) => at?.Field(part)) is { } given)
+            {
+                asked.Add(Named(given.Constant is "false" ? "open" : asks));
+            }
+        }
+
+        return asked.Count == 0 ? Value.Unknown : Listed(asked);
     }
 
     private void RaiseMount(MountFact mount, CallFact fact, CallSite site, CallSite named)

@@ -12,6 +12,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     /// <summary>The path around the route that is looked at: classes are named after it.</summary>
     private string _prefix = "";
 
+    private readonly ActionRules _rules = new(program, flow);
     private readonly Dictionary<CodeFunction, IReadOnlyList<WayGuard>> _surrounding = [];
     private readonly ILookup<string, CodeClass> _byShortName = program.Classes.ToLookup(c => c.ShortName, StringComparer.Ordinal);
 
@@ -35,11 +36,15 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
                     var prefix = route.Role("outside").Constant is not null && way.Prefix.EndsWith("/{id}", StringComparison.Ordinal) ? way.Prefix[..^5] : way.Prefix;
                     var whole = RoutePath.Below(RoutePath.Below(prefix, path), added);
                     yield return new EntryPoint(method, RoutePath.Normal(whole), handler, name, route.At, route.Fact!.Library,
-                        [.. way.Guards, .. said, .. guards, .. handler is null ? [] : Surrounding(handler)]);
+                        [.. way.Guards, .. said, .. guards, .. Asked(route), .. handler is null ? [] : Surrounding(handler)]);
                 }
             }
         }
     }
+
+    /// <summary>What the route asks for by its options or its name.</summary>
+    private IEnumerable<WayGuard> Asked(FlowEvent route) =>
+        (route.Role("asks").Fields?.Values ?? []).Select(a => a.Constant).OfType<string>().Select(a => new WayGuard(a == "open" ? "nothing is asked for" : "by the route", GuardNames.Named(a), route.At));
 
     /// <summary>Guards that stand at the handler's own declaration.</summary>
     public IReadOnlyList<WayGuard> Surrounding(CodeFunction handler)
@@ -72,7 +77,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             marks.AddRange(names.OfMarks(dispatch.Annotations, dispatch.File));
         }
 
-        ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name));
+        ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name)).Concat(_rules.Of(type, handler.Name));
         return [.. ofClass.Where(g => g.Asks != GuardAsks.Open || marks.TrueForAll(m => m.Asks is not (GuardAsks.SignIn or GuardAsks.Role))), .. marks];
     }
 
@@ -115,8 +120,9 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         {
             var at = i < route.Places.Count ? route.Places[i] : route.At;
             var function = handlers[i].Targets.OfType<CodeFunction>().FirstOrDefault();
-            var text = program.Tree.TextOf(at);
-            var asks = names.Of(text, handlers[i], route.Function.File);
+            var text = handlers[i].Constant ?? (function is { Name.Length: > 0 } && at == route.At ? function.Name : program.Tree.TextOf(at));
+            function ??= handlers[i].Constant is { } called ? program.FindFunction(called, route.Function.File) : null;
+            var asks = function is not null && fact.GuardFields.Count > 0 && names.OfAnswer(function) is var answer and not GuardAsks.Other ? answer : names.Of(text, handlers[i], route.Function.File);
             if (asks != GuardAsks.Other || !names.IsOfLibrary(text, route.Function.File))
             {
                 guards.Add(new WayGuard(text, asks, at, function));
@@ -183,7 +189,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     {
         if (handler.Constant is { } text)
         {
-            return fact.Named is null ? null : Named(fact, text);
+            return fact.Named is null ? null : fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
         }
 
         // A class and the name of its method: [MemberController::class, 'join']

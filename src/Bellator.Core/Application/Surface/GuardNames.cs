@@ -70,6 +70,9 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
 
     private readonly Dictionary<CodeFunction, GuardAsks> _byFunction = [];
 
+    /// <summary>What a function asks that answers whether somebody may come in.</summary>
+    public GuardAsks OfAnswer(CodeFunction function) => tests.Answered(function);
+
     private GuardAsks Find(CodeFunction function)
     {
         // A decorator's test stands in the function that it makes.

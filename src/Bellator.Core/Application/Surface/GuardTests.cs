@@ -272,6 +272,13 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         return asks;
     }
 
+    /// <summary>What the answer of a function tells of who is asking: the least of what its returns ask for.</summary>
+    public GuardAsks Answered(CodeFunction function)
+    {
+        var asked = function.Instructions.Where(i => i.Op == Op.Return && i.A >= 0).Select(i => Asks(function, i.A, 0)).Distinct().ToList();
+        return asked.Count == 1 ? asked[0] : asked.Count > 1 && asked.Exists(a => a != GuardAsks.Other) ? GuardAsks.Perhaps : GuardAsks.Other;
+    }
+
     private GuardAsks OfPart(string name, GuardAsks whole) =>
         whole != GuardAsks.Other || _words.HoldsPerson(name) || OfName(name) != GuardAsks.Other ? _words.TellsOfRole(name) ? GuardAsks.Role : GuardAsks.SignIn : GuardAsks.Other;
 

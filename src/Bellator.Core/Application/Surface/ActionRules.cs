@@ -1,0 +1,65 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>Rules about who may call which action, where a class gives them by a method.</summary>
+internal sealed class ActionRules(ProgramCode program, ProgramFlow flow)
+{
+    /// <summary>What the class's rules ask for before the action.</summary>
+    public IEnumerable<WayGuard> Of(CodeClass type, string action)
+    {
+        foreach (var fact in flow.Facts.For(Languages.Family(type.File.Source.Language)).ActionRules)
+        {
+            if (program.FindMethod(type.Primary, fact.Method) is not { } method || flow.SummaryOf(method).Returns is not { Fields: { Count: > 0 } given } returned)
+            {
+                continue;
+            }
+
+            foreach (var element in fact.Class.Count == 0 ? [returned] : given.Values.Where(v => fact.Class.Contains(CodeClass.ShortOf(ClassOf(v)))))
+            {
+                var asks = Asked(fact, element, Plain(action));
+                if (asks != GuardAsks.Other)
+                {
+                    yield return new WayGuard(fact.Method, asks, new Location(method.File.Index, method.Span.Start, Math.Min(method.Span.End, method.Span.Start + 1)), method);
+                }
+            }
+        }
+    }
+
+    private static GuardAsks Asked(ActionRulesFact fact, Value element, string action)
+    {
+        if (fact.Only is not null && element.Field(fact.Only) is { } only && !Names(only).Contains(action))
+        {
+            return GuardAsks.Other;
+        }
+
+        foreach (var rule in (fact.Rules is null ? element : element.Field(fact.Rules))?.Fields?.Values ?? [])
+        {
+            var allows = rule.Field(fact.Allow)?.Constant is "true" || rule.Field("0")?.Constant == fact.Allow;
+            if (!allows || (rule.Field(fact.Actions) is { } actions && !Names(actions).Contains(action)))
+            {
+                continue;
+            }
+
+            var people = fact.People.Select(rule.Field).OfType<Value>().SelectMany(v => v.Constant is { } one ? [one] : (v.Fields?.Values ?? []).Select(p => p.Constant ?? "")).ToList();
+            return people.Count == 0 || people.Exists(fact.Anybody.Contains) ? GuardAsks.Other : people.Contains(fact.SignedIn) ? GuardAsks.SignIn : GuardAsks.Role;
+        }
+
+        // Whom no rule lets in stays outside.
+        return GuardAsks.Role;
+    }
+
+    private static string ClassOf(Value element) =>
+        element.Field("class") is { } type ? type.Constant ?? type.Library ?? type.Targets.OfType<CodeClass>().FirstOrDefault()?.Name ?? ""
+        : element.Field("0")?.Constant ?? element.Constant ?? "";
+
+    private static HashSet<string> Names(Value value) => [.. (RouteScopes.NamesIn(value) ?? []).Select(Plain)];
+
+    /// <summary>An action's name without what methods have before it and addresses have in it.</summary>
+    private static string Plain(string action) =>
+        (action.StartsWith("action", StringComparison.Ordinal) && action.Length > 6 && char.IsUpper(action[6]) ? action[6..] : action).Replace("-", "", StringComparison.Ordinal).ToLowerInvariant();
+}

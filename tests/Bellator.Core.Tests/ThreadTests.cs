@@ -1,0 +1,61 @@
+using Bellator.Core.Auditing;
+using Bellator.Core.Reports;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Tests;
+
+/// <summary>Functions are followed and addresses read on several threads; what comes out does not depend on them.</summary>
+public sealed class ThreadTests
+{
+    [Theory]
+    [InlineData("samples/fernhollow")]
+    [InlineData("src/Bellator.Web")]
+    [InlineData("src/Bellator.Core")]
+    public void Any_number_of_threads_finds_the_same(string folder)
+    {
+        var tree = SourceLoader.Load(Path.Combine(Folders.Home, folder), SourceLimits.Default);
+        var alone = Written(Audit.Run(tree, new AuditOptions { Threads = 1 }));
+        foreach (var threads in (ReadOnlySpan<int>)[2, 3, 7])
+        {
+            Assert.Equal(alone, Written(Audit.Run(tree, new AuditOptions { Threads = threads })));
+        }
+    }
+
+    [Fact]
+    public void A_crew_does_each_piece_once_and_stops_at_an_error()
+    {
+        using var crew = new Crew(4);
+        var done = new int[1000];
+        for (var round = 0; round < 50; round++)
+        {
+            crew.ForEach(done.Length, i => Interlocked.Increment(ref done[i]));
+        }
+
+        Assert.All(done, d => Assert.Equal(50, d));
+        var error = Assert.Throws<InvalidOperationException>(() => crew.ForEach(100, i => throw new InvalidOperationException("a swarm")));
+        Assert.Equal("a swarm", error.Message);
+        crew.ForEach(3, i => done[i] = -1);
+        Assert.Equal(-3, done.Take(3).Sum());
+    }
+
+    [Fact]
+    public void A_crew_of_one_works_too()
+    {
+        using var crew = new Crew(1);
+        var sum = 0;
+        crew.ForEach(10, i => sum += i);
+        crew.ForEach(0, _ => sum = -1);
+        Assert.Equal(45, sum);
+    }
+
+    [Fact]
+    public void What_is_cancelled_ends_as_cancelled()
+    {
+        using var cancel = new CancellationTokenSource();
+        cancel.Cancel();
+        Assert.ThrowsAny<OperationCanceledException>(() => Audit.Run(Auditor.Tree(("a.php", "<?php echo 1;\n")), new AuditOptions { Threads = 2 }, null, cancel.Token));
+    }
+
+    private static string Written(AuditResult result) =>
+        JsonReport.Write(result with { Figures = result.Figures with { ParseTime = default, TotalTime = default } }, "") + result.About!.Write();
+}
