@@ -87,7 +87,7 @@ internal sealed partial class FunctionFlow
         if (route.Options is { } at)
         {
             var options = site.Argument(at);
-            var before = route.Path is { } under ? Named(route.Below + (site.Argument(route.Prefix ?? -1).Constant is { Length: > 0 } prefix ? prefix + "/" : "") + site.Argument(under).Constant) : null;
+            var before = route.Path is { } under ? Named(route.Below + (route.Prefix is { } prefix ? Written(site.Argument(prefix)) + "/" : "") + Written(site.Argument(under))) : null;
             foreach (var one in options.Field(route.PathField ?? "") is not null || options.Field(route.HandlerField ?? "") is not null ? [options] : (options.Fields?.Values ?? []).Where(v => before is null || v.Field(route.HandlerField ?? "") is not null))
             {
                 var handlers = route.GuardFields.Append(route.HandlerField).Select(f => f is null ? null : one.Field(f)).OfType<Value>().ToList();
@@ -132,6 +132,9 @@ internal sealed partial class FunctionFlow
     }
 
     private static Value Named(string text) => Value.OfConstant(Syntax.LiteralKind.Text, text);
+
+    /// <summary>A text, with an ellipsis for what is not known of it.</summary>
+    private static string Written(Value text) => text.Constant ?? (text.Text is { } shape ? string.Concat(shape.Alternatives[0].Select(p => p.IsHole ? "{…}" : p.Literal)) : "{…}");
 
     /// <summary>What stands where the form has its asterisk; null where the name is not of the form.</summary>
     private static string? Between(string form, string name) =>

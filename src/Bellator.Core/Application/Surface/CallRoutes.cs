@@ -119,10 +119,16 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         for (var i = 0; i < handlers.Count - 1; i++)
         {
             var at = i < route.Places.Count ? route.Places[i] : route.At;
-            var function = handlers[i].Targets.OfType<CodeFunction>().FirstOrDefault();
-            var text = handlers[i].Constant ?? (function is { Name.Length: > 0 } && at == route.At ? function.Name : program.Tree.TextOf(at));
-            function ??= handlers[i].Constant is { } called ? program.FindFunction(called, route.Function.File) : null;
-            var asks = function is not null && fact.GuardFields.Count > 0 && names.OfAnswer(function) is var answer and not GuardAsks.Other ? answer : names.Of(text, handlers[i], route.Function.File);
+            var function = handlers[i].Targets.OfType<CodeFunction>().FirstOrDefault() ?? (fact.Named == "function" ? Named(fact, handlers[i], route.Function.File) : null);
+            var text = handlers[i].Constant ?? (function is { Name.Length: > 0 } && at == route.At ? Shown(function) : program.Tree.TextOf(at));
+            var asks = function is not null && fact.GuardFields.Count > 0 && names.OfAnswer(function) is var answer and not GuardAsks.Other ? answer
+                : fact.Named == "function" ? names.Of(text, function, route.Function.File) : names.Of(text, handlers[i], route.Function.File);
+            if (asks == GuardAsks.Other && fact.Named == "function")
+            {
+                // It is there to let in or not; by what could not be read.
+                asks = GuardAsks.Perhaps;
+            }
+
             if (asks != GuardAsks.Other || !names.IsOfLibrary(text, route.Function.File))
             {
                 guards.Add(new WayGuard(text, asks, at, function));
@@ -192,14 +198,17 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             return fact.Named is null ? null : fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
         }
 
-        // A class and the name of its method: [MemberController::class, 'join']
-        if (handler.Fields is { Count: 2 } pair && (pair.Values.First().Targets.OfType<CodeClass>().FirstOrDefault() ?? (pair.Values.First().Constant is { } name ? program.FindClass(name, file) : null)) is { } type && pair.Values.Last().Constant is { } method)
+        // A class or one of its objects and the name of its method: [MemberController::class, 'join']
+        if (handler.Fields is { Count: 2 } pair && (OfObject(pair.Values.First()) ?? pair.Values.First().Targets.OfType<CodeClass>().FirstOrDefault() ?? (pair.Values.First().Constant is { } name ? program.FindClass(name, file) : null)) is { } type && pair.Values.Last().Constant is { } method)
         {
             return program.FindMethod(type.Primary, method);
         }
 
         return handler.Targets.OfType<CodeClass>().FirstOrDefault() is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
     }
+
+    private CodeClass? OfObject(Value value) =>
+        value.Types.FirstOrDefault(t => t[0] == '#') is { } type ? program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)] : null;
 
     private CodeFunction? Named(RouteFact fact, string text)
     {
