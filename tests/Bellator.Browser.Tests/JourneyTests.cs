@@ -104,6 +104,36 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.WaitForText("aside", "The password belongs to it.");
     }
 
+    [Fact]
+    public async Task Stored_passwords_are_kept_and_forgotten_when_asked()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Go($"/reviews/{review}/passwords");
+        browser.Find("#pasted").SendKeys("5f4dcc3b5aa765d61d8327deb882cf99\n$1$saltsalt$qjXMvbEw8oaL.CzflDtaK/");
+        browser.Press("button[formaction='?handler=Keep']");
+        browser.WaitForText("aside", "This review keeps 2 values");
+        browser.Go($"/reviews/{review}/passwords");
+        browser.WaitForText("#result h2", "2 stored values, 2 ways of keeping them");
+        Assert.DoesNotContain("5f4dcc3b5aa765d61d8327deb882cf99", browser.Driver.PageSource, StringComparison.Ordinal);
+        browser.Press("form[action*='handler=Forget'] button");
+        browser.WaitForText("aside", "nothing is written down unless you keep it");
+        Assert.Empty(browser.Driver.FindElements(By.CssSelector("#result h2")));
+    }
+
+    [Fact]
+    public async Task The_search_at_the_top_finds_findings_addresses_and_tables()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Go($"/reviews/{review}/surface");
+        browser.Find("#find").SendKeys("members" + OpenQA.Selenium.Keys.Enter);
+        browser.WaitForText(".also", "table members");
+        Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector("#findings tbody tr")));
+        browser.Driver.FindElements(By.CssSelector(".also a"))[^1].Click();
+        browser.Find("table.columns");
+    }
+
     [Theory]
     [InlineData("light")]
     [InlineData("dark")]

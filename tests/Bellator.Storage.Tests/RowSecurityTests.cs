@@ -1,3 +1,4 @@
+using Bellator.Core.Passwords;
 using Bellator.Core.Sources;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
@@ -59,6 +60,8 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     [InlineData("run")]
     [InlineData("finding")]
     [InlineData("verdict")]
+    [InlineData("column_meaning")]
+    [InlineData("kept_passwords")]
     public async Task A_forgotten_condition_shows_nothing(string table)
     {
         await ReviewAsync(await AccountAsync());
@@ -67,6 +70,36 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         // Nobody is set: the whole table looks empty. The name comes from the list above.
         await using var command = new NpgsqlCommand("SELECT count(*) FROM " + table, connection);
         Assert.Equal(0L, await command.ExecuteScalarAsync());
+    }
+
+    [Fact]
+    public async Task Kept_passwords_are_there_for_members_only_and_not_for_the_worker()
+    {
+        var (mine, other) = (await AccountAsync(), await AccountAsync());
+        var (review, _, _) = await ReviewAsync(mine);
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            Assert.Equal(1, await new KeptPasswords(scope).KeepAsync(review, [new StoredPassword("hazel", "plain"), new StoredPassword("rowan", "$1$x$y", "2024-05-01")]));
+            Assert.Equal(1, await new KeptPasswords(scope).KeepAsync(review, [new StoredPassword("hazel", "plain")]));
+            await scope.CommitAsync();
+        }
+
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            Assert.Equal(new StoredPassword("hazel", "plain"), Assert.Single((await new KeptPasswords(scope).OfAsync(review))!.Rows));
+        }
+
+        await using (var scope = await cluster.Database.OpenAsAsync(other))
+        {
+            Assert.Null(await new KeptPasswords(scope).OfAsync(review));
+            Assert.Equal(0, await new KeptPasswords(scope).ForgetAsync(review));
+            var refused = await Assert.ThrowsAsync<PostgresException>(() => new KeptPasswords(scope).KeepAsync(review, [new StoredPassword("", "x")]));
+            Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, refused.SqlState);
+        }
+
+        await using var worker = await cluster.Database.Worker.OpenConnectionAsync();
+        await using var command = new NpgsqlCommand("SELECT rows FROM kept_passwords", worker);
+        Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, (await Assert.ThrowsAsync<PostgresException>(() => command.ExecuteNonQueryAsync())).SqlState);
     }
 
     [Fact]

@@ -42,6 +42,8 @@ public sealed class OwnSecurityTests(TestApp app) : IClassFixture<TestApp>
             ($"/reviews/{review}/findings/{finding}", new() { ["verdict"] = "rejected", ["reason"] = "not mine" }),
             ($"/reviews/{review}?handler=Audit", []),
             ($"/reviews/{review}?handler=Cancel&run={run.Id}", []),
+            ($"/reviews/{review}/passwords?handler=Keep", new() { ["Values"] = "x" }),
+            ($"/reviews/{review}/passwords?handler=Forget", []),
             ($"/reviews/{review}?handler=AddMember", new() { ["email"] = "r.vetch@fernhollow.example" }),
         })
         {

@@ -114,6 +114,9 @@ public abstract class HashScheme
     /// <summary>The value as one of this scheme, or null if it cannot be one.</summary>
     public abstract HashReading? Read(string value);
 
+    /// <summary>One guess of somebody who knows how the value was made, for measuring: verifying tries all ways that it may have been.</summary>
+    public virtual bool Guess(HashReading reading, string password) => Verify(reading, password).Outcome == Verification.Yes;
+
     /// <summary>Checks a password; not called where <see cref="IsTooDear"/> is true.</summary>
     public virtual VerificationResult Verify(HashReading reading, string password) => VerificationResult.CannotTell;
 

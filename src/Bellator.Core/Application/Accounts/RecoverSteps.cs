@@ -59,6 +59,11 @@ internal static class RecoverSteps
             }
         }
 
+        if (!ask.OnAccounts(RecordAction.View, RecordAction.List, RecordAction.Edit).Any())
+        {
+            return JourneyStep.Of("same answer", StepState.Unclear, "not seen", "Where the account is looked up could not be followed, so nor could what is said when there is none.", ask.Here);
+        }
+
         return JourneyStep.Of("same answer", StepState.Shown, "one sentence", "No branch was seen that answers otherwise where there is no such account.", ask.Here);
     }
 

@@ -84,6 +84,11 @@ internal static class SignInSteps
             }
         }
 
+        if (!e.OnAccounts(RecordAction.View, RecordAction.List).Any())
+        {
+            return JourneyStep.Of("same answer", StepState.Unclear, "not seen", "Where the account is looked up could not be followed, so nor could what is said when there is none.", e.Here);
+        }
+
         return JourneyStep.Of("same answer", StepState.Shown, "one way out", "No branch was seen that tells an unknown name from a wrong password.", e.Here);
     }
 

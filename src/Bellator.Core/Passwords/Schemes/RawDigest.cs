@@ -55,6 +55,9 @@ public sealed class RawDigest(string id, string title, int bytes, string functio
             : null;
     }
 
+    public override bool Guess(HashReading reading, string password) =>
+        function == "ntlm" ? HashText.Same(HashText.Digest("md4", System.Text.Encoding.Unicode.GetBytes(password)), reading.Hash) : HashText.Same(HashText.Digest(function, HashText.Bytes(password)), reading.Hash);
+
     public override VerificationResult Verify(HashReading reading, string password)
     {
         foreach (var spelling in (ReadOnlySpan<string>)[password, password.ToLowerInvariant(), password.ToUpperInvariant()])

@@ -66,6 +66,8 @@ public sealed partial class SaltedDigest : HashScheme
         };
     }
 
+    public override bool Guess(HashReading reading, string password) => HashText.Same(HashText.Digest(reading.Digest!, reading.Salt ?? [], HashText.Bytes(password)), reading.Hash);
+
     public override VerificationResult Verify(HashReading reading, string password)
     {
         var digest = reading.Digest!;

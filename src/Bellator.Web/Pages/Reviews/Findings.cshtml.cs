@@ -1,4 +1,5 @@
 using System.Globalization;
+using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
@@ -27,6 +28,13 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
 
     public IReadOnlyList<FindingRow> Rows { get; private set; } = [];
 
+    /// <summary>Addresses of the application that the text is found in, and tables.</summary>
+    public IReadOnlyList<ReportedEntry> Addresses { get; private set; } = [];
+
+    public IReadOnlyList<ReportedTable> Tables { get; private set; } = [];
+
+    public const int MostAddresses = 8;
+
     public override string Stage => Area is { Length: > 0 } area && CheckList.Areas.Contains(area) ? char.ToUpperInvariant(area[0]) + area[1..] : "Findings";
 
     public string Heading => Stage == "Findings" ? "Findings" : $"Findings about {Stage.ToLowerInvariant()}";
@@ -52,6 +60,12 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
         if (Result is not null)
         {
             Rows = await Findings.ListAsync(Result.Id, Filter(Area, Score, Certainty, Verdict, Text), HttpContext.RequestAborted);
+            if (!string.IsNullOrWhiteSpace(Text) && (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Surface is { } surface)
+            {
+                var text = Text.Trim();
+                Addresses = [.. surface.Entries.Where(e => SurfacePageModel.Speaks(e, text))];
+                Tables = [.. surface.Tables.Where(t => t.Name.Contains(text, StringComparison.OrdinalIgnoreCase) || t.Columns.Any(c => c.Name.Contains(text, StringComparison.OrdinalIgnoreCase)))];
+            }
         }
     }
 

@@ -7,12 +7,14 @@ using Bellator.Core.Passwords;
 using Bellator.Core.Reports;
 using Bellator.Core.Sources;
 using Bellator.Storage;
+using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
+using Bellator.Web.Accounts;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
 
-/// <summary>What the reviewer hands to the bench. Nothing of it is kept.</summary>
+/// <summary>What the reviewer hands to the bench. Nothing of it is kept, unless it is asked for.</summary>
 public sealed class PasswordForm
 {
     public string? Values { get; set; }
@@ -26,6 +28,9 @@ public sealed class PasswordForm
     public string? Age { get; set; }
 
     public bool Show { get; set; }
+
+    /// <summary>The table that the review keeps, instead of one that is handed over.</summary>
+    public bool Stored { get; set; }
 }
 
 /// <summary>A column of the application's tables that keeps passwords, by its name.</summary>
@@ -33,7 +38,7 @@ public sealed record PasswordColumn(string Table, Column Column, string File, in
 
 /// <summary>The passwords stage: what the code does wrong, and a bench for the values that the application has stored.</summary>
 [RequestSizeLimit(MaxBytes)]
-public sealed class PasswordsModel(Database database) : ReviewPage(database)
+public sealed class PasswordsModel(Database database, AccountTable accounts) : ReviewPage(database)
 {
     private const int MaxBytes = 32 * 1024 * 1024;
     private const int MaxSearchSeconds = 120;
@@ -66,18 +71,48 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
 
     public IReadOnlyList<PasswordColumn> Kept { get; private set; } = [];
 
-    public async Task OnGetAsync() => await ShowAsync();
+    /// <summary>The table that the review keeps, where a reviewer asked for it.</summary>
+    public KeptPasswordRows? Stored { get; private set; }
+
+    public async Task OnGetAsync()
+    {
+        await ShowAsync();
+        if (Stored is not null)
+        {
+            Form.Stored = true;
+            await TakeLeastAsync();
+            Table = PasswordTable.Of(Stored.Rows);
+        }
+    }
+
+    /// <summary>Keeps what was handed over with the review.</summary>
+    public async Task<IActionResult> OnPostKeepAsync(PasswordForm form)
+    {
+        await TakeAsync(form);
+        if (Table is not { } table)
+        {
+            await ShowAsync();
+            return Page();
+        }
+
+        await new KeptPasswords(Scope).KeepAsync(ReviewId, table.Rows, HttpContext.RequestAborted);
+        await Scope.CommitAsync(HttpContext.RequestAborted);
+        await accounts.LogAsync(User.AccountId(), "stored passwords kept", $"{ReviewId} {table.Rows.Count}", "");
+        return Redirect($"/reviews/{ReviewId}/passwords");
+    }
+
+    public async Task<IActionResult> OnPostForgetAsync()
+    {
+        await new KeptPasswords(Scope).ForgetAsync(ReviewId, HttpContext.RequestAborted);
+        await Scope.CommitAsync(HttpContext.RequestAborted);
+        await accounts.LogAsync(User.AccountId(), "stored passwords forgotten", $"{ReviewId}", "");
+        return Redirect($"/reviews/{ReviewId}/passwords");
+    }
 
     public async Task<IActionResult> OnPostRateAsync(PasswordForm form)
     {
         await TakeAsync(form);
-        if (Result is not null && (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Accounts is { } accounts)
-        {
-            var asked = accounts.Policies.Select(p => p.Minimum).Where(m => m > 0).ToList();
-            IsLeastAsked = asked.Count > 0;
-            LeastLength = IsLeastAsked ? asked.Min() : LeastLength;
-        }
-
+        await TakeLeastAsync();
         if (Request.Headers["X-Requested-With"] == "bellator")
         {
             return Partial("_PasswordTable", this);
@@ -85,6 +120,16 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
 
         await ShowAsync();
         return Page();
+    }
+
+    private async Task TakeLeastAsync()
+    {
+        if (Result is not null && (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Accounts is { } accounts)
+        {
+            var asked = accounts.Policies.Select(p => p.Minimum).Where(m => m > 0).ToList();
+            IsLeastAsked = asked.Count > 0;
+            LeastLength = IsLeastAsked ? asked.Min() : LeastLength;
+        }
     }
 
     public async Task<IActionResult> OnPostVerifyAsync(string? value, string? password)
@@ -213,7 +258,11 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
         Form = form;
         try
         {
-            if (form.Table is { Length: > 0 } file)
+            if (form.Stored && form.Table is not { Length: > 0 } && string.IsNullOrWhiteSpace(form.Values) && await new KeptPasswords(Scope).OfAsync(ReviewId, HttpContext.RequestAborted) is { } kept)
+            {
+                Table = PasswordTable.Of(kept.Rows);
+            }
+            else if (form.Table is { Length: > 0 } file)
             {
                 using var reader = new StreamReader(file.OpenReadStream(), Encoding.UTF8);
                 var text = await reader.ReadToEndAsync(HttpContext.RequestAborted);
@@ -250,6 +299,7 @@ public sealed class PasswordsModel(Database database) : ReviewPage(database)
 
     private async Task ShowAsync()
     {
+        Stored = await new KeptPasswords(Scope).OfAsync(ReviewId, HttpContext.RequestAborted);
         Found = Result is null ? [] : await Findings.ListAsync(Result.Id, new FindingFilter(Area: "passwords"));
         if (Snapshots.Count == 0)
         {

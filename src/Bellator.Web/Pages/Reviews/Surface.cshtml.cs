@@ -108,7 +108,7 @@ public sealed class SurfacePageModel(Database database) : ReviewPage(database)
         && (string.IsNullOrEmpty(Action) || entry.Accesses.Any(a => a.Action == Action))
         && (string.IsNullOrEmpty(Under) || entry.Path == Under || entry.Path.StartsWith(Under.TrimEnd('/') + "/", StringComparison.Ordinal));
 
-    private static bool Speaks(ReportedEntry entry, string text) =>
+    internal static bool Speaks(ReportedEntry entry, string text) =>
         entry.Path.Contains(text, StringComparison.OrdinalIgnoreCase) || entry.Handler.Contains(text, StringComparison.OrdinalIgnoreCase) || entry.Declared.Path.Contains(text, StringComparison.OrdinalIgnoreCase)
         || entry.Accesses.Any(a => a.Table.Contains(text, StringComparison.OrdinalIgnoreCase));
 
