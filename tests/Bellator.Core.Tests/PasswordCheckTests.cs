@@ -58,6 +58,17 @@ public sealed class PasswordCheckTests
     public void Php(string check, string code, bool found) => Assert.Equal(found, Auditor.Php(Db + code).Any(f => f.StartsWith("passwords/" + check, StringComparison.Ordinal)));
 
     [Theory]
+    [InlineData("function kept($password, $salt) { $h = ''; for ($i = 0; $i < 50000; $i++) { $h = hash('sha512', $h . $salt . $password); } return $h; }", "", true)]
+    [InlineData("function kept($password, $salt) { $h = ''; for ($i = 0; $i < 50000; $i++) { $h = hash('sha512', $h . $salt . $password); } return $h; }", "if (strlen($_POST['password']) > 200) { exit('too long'); }", false)]
+    [InlineData("function kept($password, $salt) { $h = hash('sha512', $salt . $password); for ($i = 0; $i < 50000; $i++) { $h = hash('sha512', $h . $salt); } return $h; }", "", false)]
+    [InlineData("function kept($password, $salt) { return hash('sha512', $salt . $password); }", "", false)]
+    [InlineData("function kept($password, $salt) { return password_hash($password, PASSWORD_ARGON2ID); }", "", false)]
+    public void Every_round_reads_it(string function, string before, bool found) => Assert.Equal(found, Auditor.Run(("join.php",
+        "<?php $db = new mysqli('localhost', 'a', getenv('P'), 'bees'); " + function + " if ($_SERVER['REQUEST_METHOD'] === 'POST') { " + before
+        + " $salt = bin2hex(random_bytes(16)); $hash = kept($_POST['password'], $salt); $q = $db->prepare('INSERT INTO members (email, password_hash, salt) VALUES (?, ?, ?)'); $q->bind_param('sss', $_POST['email'], $hash, $salt); $q->execute(); }\n"))
+        .Findings.Any(f => f.CheckId == "passwords/no-upper-length"));
+
+    [Theory]
     [InlineData("stored-plain", "app.post('/', async (req, res) => { await pool.query('INSERT INTO m (name, password) VALUES ($1, $2)', [req.body.name, req.body.password]); });", true)]
     [InlineData("stored-plain", "app.post('/', async (req, res) => { const h = await bcrypt.hash(req.body.password, 12); await pool.query('INSERT INTO m (name, password) VALUES ($1, $2)', [req.body.name, h]); });", false)]
     [InlineData("fast-hash", "app.post('/', (req, res) => { const h = crypto.createHash('sha1').update(req.body.password).digest('hex'); res.json(h); });", true)]

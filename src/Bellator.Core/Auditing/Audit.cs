@@ -96,7 +96,7 @@ public static class Audit
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(accounts, journeys, events, options, crew, cancel);
+        var findings = Check(accounts, journeys, policies, events, options, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -189,10 +189,10 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, FlowEvent[] events, AuditOptions options, Crew crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, FlowEvent[] events, AuditOptions options, Crew crew, CancellationToken cancel)
     {
         var program = accounts.Program;
-        using var context = new CheckContext(program, accounts.Flow, accounts.Schema, events, accounts, journeys);
+        using var context = new CheckContext(program, accounts.Flow, accounts.Schema, events, accounts, journeys, policies);
         Check[] checks = [.. CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area))];
         var found = new IEnumerable<Finding>[checks.Length];
         crew.ForEach(checks.Length, i =>

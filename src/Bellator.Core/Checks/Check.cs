@@ -42,7 +42,7 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys) : IDisposable
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies) : IDisposable
 {
     /// <summary>For witnesses in SQL.</summary>
     internal Application.StatementShapes Shapes { get; } = new();
@@ -73,6 +73,9 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
 
     /// <summary>How people get accounts and use them.</summary>
     public IReadOnlyList<Application.Accounts.Journey> Journeys { get; } = journeys;
+
+    /// <summary>Which passwords are taken where they are set.</summary>
+    public IReadOnlyList<Application.Accounts.PasswordPolicy> Policies { get; } = policies;
 
     public ProgramFlow Flow { get; } = flow;
 

@@ -18,6 +18,9 @@ public sealed record PasswordPolicy(string Name, IReadOnlyList<PolicyRule> Rules
     private IReadOnlyList<Regex>? _patterns;
     private HashSet<string>? _common;
 
+    /// <summary>The functions in which passwords are taken that it is about.</summary>
+    public IReadOnlyList<Code.CodeFunction> Within { get; init; } = [];
+
     public int Minimum { get; } = Rules.Where(r => r.Kind == "min").Select(r => int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max();
 
     /// <summary>Null for no upper limit in the code.</summary>

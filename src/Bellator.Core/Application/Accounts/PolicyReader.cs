@@ -30,7 +30,7 @@ public sealed class PolicyReader(AccountContext context, InputRules rules)
             var passed = evidenceOf(journey.Entries[^1]);
             var own = rules.For(passed).Where(r => context.Words.IsPassword(r.Field)).Select(Rule).OfType<PolicyRule>().ToList();
             var usesLibrary = passed.Acts["password-rules"].Any() || (passed.Acts["account-made"].Any() && byLibrary is not null);
-            policies.Add(new PasswordPolicy(Title(journey), [.. own, .. usesLibrary ? byLibrary ?? [] : []], passed.PasswordHashes.Select(h => h.Scheme).FirstOrDefault(s => s is not ("configured" or "")) ?? passed.PasswordHashes.FirstOrDefault()?.Scheme));
+            policies.Add(new PasswordPolicy(Title(journey), [.. own, .. usesLibrary ? byLibrary ?? [] : []], passed.PasswordHashes.Select(h => h.Scheme).FirstOrDefault(s => s is not ("configured" or "")) ?? passed.PasswordHashes.FirstOrDefault()?.Scheme) { Within = passed.Functions });
         }
 
         return policies;

@@ -62,19 +62,10 @@ public sealed class TruncatedInput : Check
             var operands = function.List(instruction).ToArray().Select(o => o.Value).ToList();
             var subject = instruction.Op == Op.CallMethod ? instruction.A : operands.Count > 0 ? operands[0] : -1;
             var numbers = operands.Where(o => o != subject).Select(o => function.Instructions[o]).Where(o => o.Op == Op.Constant).Select(o => o.Text).ToList();
-            if (IsPassword(context, function, subject) && numbers is ["0", { } length] && int.TryParse(length, out var most) && most is > 0 and <= Longest)
+            if (PasswordNames.IsPassword(context, function, subject) && numbers is ["0", { } length] && int.TryParse(length, out var most) && most is > 0 and <= Longest)
             {
                 yield return (function, i, length);
             }
         }
     }
-
-    private static bool IsPassword(CheckContext context, CodeFunction function, int value) => value >= 0
-        && (context.Words.IsPassword(function.Names.GetValueOrDefault(value)?.TrimStart('$')) || function.Instructions[value] switch
-        {
-            { Op: Op.Parameter, A: var at } => context.Words.IsPassword(function.Parameters[at].Name.TrimStart('$')),
-            { Op: Op.GetField, Text: var field } => context.Words.IsPassword(field),
-            { Op: Op.GetItem, B: >= 0 and var key } => context.Words.IsPassword(function.Instructions[key].Text),
-            _ => false,
-        });
 }
