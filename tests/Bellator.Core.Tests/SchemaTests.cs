@@ -114,4 +114,59 @@ public sealed class SchemaTests
         DdlReader.Read(schema, 0, text);
         return schema;
     }
+
+    [Fact]
+    public void Models_of_a_Prisma_schema()
+    {
+        var tables = Auditor.Run(("prisma/schema.prisma", """
+            datasource db {
+              provider = "mysql" // the register's own
+              url      = env("DATABASE_URL")
+            }
+
+            model Member {
+              id           Int      @id @default(autoincrement())
+              email        String   @unique @db.VarChar(120)
+              passwordHash String   @map("password_hash") @db.Char(60)
+              note         String?  // "quoted // not a comment"
+              role         Role     @default(MEMBER)
+              hives        Hive[]
+
+              @@map("members")
+            }
+
+            model Hive {
+              id      Int    @id
+              name    String @default("a // b")
+              ownerId Int    @map("owner_id")
+              owner   Member @relation(fields: [ownerId], references: [id], onDelete: Cascade)
+
+              @@unique([ownerId, name(length: 20)])
+              @@index([ownerId])
+            }
+
+            enum Role {
+              MEMBER
+              INSPECTOR
+            }
+            """)).Schema.Tables.ToDictionary(t => t.Name);
+        Assert.Equal(["Hive", "members"], tables.Keys.Order(StringComparer.Ordinal));
+        var members = tables["members"];
+        Assert.Equal(
+            ["id int  True", "email text 120 True", "password_hash text 60 True", "note text 191 False", "role role  True"],
+            members.Columns.Select(c => $"{c.Name} {c.Type} {c.Length} {c.NotNull}"));
+        Assert.All(members.Columns, c => Assert.Equal(Application.Schema.ColumnOrigin.Model, c.Origin));
+        Assert.Equal(["id True", "email False"], members.Unique.Select(u => $"{string.Join(',', u.Columns)} {u.IsPrimary}"));
+        var hive = tables["Hive"];
+        Assert.Equal("owner_id > members.id", Assert.Single(hive.ForeignKeys) is var key ? $"{key.Columns[0]} > {key.Table}.{key.TargetColumns[0]}" : "");
+        Assert.Equal(["id", "owner_id,name"], hive.Unique.Select(u => string.Join(',', u.Columns)));
+        Assert.Equal("owner_id", Assert.Single(Assert.Single(hive.Indexes)));
+    }
+
+    [Theory]
+    [InlineData("model")]
+    [InlineData("model A {")]
+    [InlineData("model A {\n  x String @map(\n  @@unique([\n}")]
+    [InlineData("}\n}\nmodel B { }")]
+    public void Broken_Prisma_schemas_are_no_error(string text) => Assert.NotNull(Auditor.Run(("a.prisma", text)).Schema);
 }

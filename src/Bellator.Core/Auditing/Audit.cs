@@ -86,6 +86,7 @@ public static class Audit
 
         progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
         var schema = DdlReader.Read(tree);
+        PrismaSchema.Add(schema, tree);
         ModelColumns.Add(schema, program, options.Facts);
         FlowEvent[] events = [.. flow.Events()];
         DeclaredTables.Add(schema, program, events.Where(e => e.Kind == EventKind.Columns));
@@ -157,7 +158,7 @@ public static class Audit
 
     private static AuditMemory.ReadFile ReadFile(SyntaxParser parser, SourceFile file)
     {
-        if (file.Language == Language.Sql)
+        if (file.Language is Language.Sql or Language.Prisma)
         {
             // Declarations of tables are read on their own; nothing in them is followed.
             return Empty(null);

@@ -24,6 +24,9 @@ public enum Language
 
     /// <summary>Statements that are built to be compared; schemas.</summary>
     Sql,
+
+    /// <summary>Models of a mapper, in a language of their own.</summary>
+    Prisma,
 }
 
 public static class Languages
@@ -64,6 +67,7 @@ public static class Languages
         [".cshtml"] = Language.Razor,
         [".razor"] = Language.Razor,
         [".sql"] = Language.Sql,
+        [".prisma"] = Language.Prisma,
     };
 
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
@@ -148,6 +152,7 @@ public static class Languages
         Language.Vue => "Vue",
         Language.Angular => "Angular",
         Language.Sql => "SQL",
+        Language.Prisma => "Prisma",
         Language.Jinja => "template",
         Language.Blade => "Blade",
         Language.Razor => "Razor",
