@@ -259,4 +259,30 @@ public sealed class JourneyTests
     private static ReportedJourney Journey(ReportedAccounts accounts, string kind) => accounts.Journeys.First(j => j.Kind == kind);
 
     private static (string State, string Text) Step(ReportedAccounts accounts, string kind, string name) => Journey(accounts, kind).Steps.Where(s => s.Name == name).Select(s => (s.State, s.Text)).Single();
+
+    [Fact]
+    public void Devise_brings_the_journeys_of_its_modules()
+    {
+        var journeys = Auditor.Run(("app/models/user.rb", """
+            class User < ApplicationRecord
+              devise :database_authenticatable, :registerable, :recoverable, :validatable, :lockable
+            end
+            """)).About!.Accounts!.Journeys;
+        Assert.Equal(["register", "signIn", "signOut", "recover", "changePassword"], journeys.Select(j => j.Kind));
+        var signIn = journeys[1].Steps.ToDictionary(s => s.Name);
+        Assert.Equal("shown", signIn["throttled"].State);
+        Assert.Equal("absent", signIn["status checked"].State);
+        Assert.Equal("absent", journeys[0].Steps.Single(s => s.Name == "confirmed").State);
+        Assert.Equal("absent", signIn["same answer"].State);
+    }
+
+    [Theory]
+    [InlineData("django.contrib.auth.urls", 4)]
+    [InlineData("register.urls", 0)]
+    public void Djangos_account_pages_come_with_their_addresses(string included, int count) => Assert.Equal(count, Auditor.Run(("site/urls.py", $$"""
+        from django.urls import include, path
+        urlpatterns = [
+            path("accounts/", include("{{included}}")),
+        ]
+        """)).About!.Accounts!.Journeys.Count);
 }

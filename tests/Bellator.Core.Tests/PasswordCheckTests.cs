@@ -63,6 +63,7 @@ public sealed class PasswordCheckTests
     [InlineData("function kept($password, $salt) { $h = hash('sha512', $salt . $password); for ($i = 0; $i < 50000; $i++) { $h = hash('sha512', $h . $salt); } return $h; }", "", false)]
     [InlineData("function kept($password, $salt) { return hash('sha512', $salt . $password); }", "", false)]
     [InlineData("function kept($password, $salt) { return password_hash($password, PASSWORD_ARGON2ID); }", "", false)]
+    [InlineData("function kept($password, $salt) { if (strlen($password) > 4096) { return '*'; } $h = ''; for ($i = 0; $i < 50000; $i++) { $h = hash('sha512', $h . $salt . $password); } return $h; }", "", false)]
     public void Every_round_reads_it(string function, string before, bool found) => Assert.Equal(found, Auditor.Run(("join.php",
         "<?php $db = new mysqli('localhost', 'a', getenv('P'), 'bees'); " + function + " if ($_SERVER['REQUEST_METHOD'] === 'POST') { " + before
         + " $salt = bin2hex(random_bytes(16)); $hash = kept($_POST['password'], $salt); $q = $db->prepare('INSERT INTO members (email, password_hash, salt) VALUES (?, ?, ?)'); $q->bind_param('sss', $_POST['email'], $hash, $salt); $q->execute(); }\n"))

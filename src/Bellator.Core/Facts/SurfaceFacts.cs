@@ -329,6 +329,9 @@ public sealed class ProvidedJourneyFact
 
     public string Path { get; set; } = "";
 
+    /// <summary>It is only there if the call is given this.</summary>
+    public string? Needs { get; set; }
+
     /// <summary>By the step's name what the library does there; a state before a colon, <c>shown</c> without one.</summary>
     public Dictionary<string, string> Steps { get; set; } = [];
 }

@@ -57,7 +57,7 @@ internal sealed partial class FunctionFlow
 
         if (fact.Provided.Count > 0)
         {
-            Raise(EventKind.Provides, fact, site, guessed);
+            Raise(EventKind.Provides, fact, site, guessed, ("given", Listed(site.Arguments)));
         }
 
         foreach (var act in fact.Acts)

@@ -99,12 +99,17 @@ public sealed class JourneyFinder
         return !path.Contains('{', StringComparison.Ordinal) && segments.Count > 0 && (segments.Exists(s => s is "me" or "mine" or "self" or "myself" or "profile" or "my") || _context.Words.TellsOfOneself(segments[^1]));
     }
 
-    /// <summary>Asking for a new password and setting it belong together: those of one language and place.</summary>
-    private IEnumerable<IReadOnlyList<JourneyEvidence>> Recoveries() =>
-        _all.Where(e => IsRecovery(e) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
-            .GroupBy(e => (e.Entry.Handler!.File.Source.Language, Folder(e.Entry.Handler.File.Source.Path)))
+    /// <summary>Asking for a new password and setting it belong together: those of one file that has both, the others of one language and folder.</summary>
+    private IEnumerable<IReadOnlyList<JourneyEvidence>> Recoveries()
+    {
+        var byFile = _all.Where(e => IsRecovery(e) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
+            .GroupBy(e => e.Entry.Handler!.File).ToList();
+        bool IsWhole(IEnumerable<JourneyEvidence> group) => group.Any(e => e.TakesPassword) && group.Any(e => e.Acts["mail"].Any() || e.Acts["reset-token-made"].Any() || e.CallsNamed(_context.Words.SendsMail).Any());
+        return byFile.Where(IsWhole).Select(g => g.ToList())
+            .Concat(byFile.Where(g => !IsWhole(g)).SelectMany(g => g).GroupBy(e => (e.Entry.Handler!.File.Source.Language, Folder(e.Entry.Handler.File.Source.Path))).Select(g => g.ToList()))
             .Select(g => (IReadOnlyList<JourneyEvidence>)[.. g.OrderBy(e => e.TakesPassword)])
             .Where(g => g.Any(e => e.TakesPassword || e.Acts["mail"].Any() || e.OnAccounts(RecordAction.View, RecordAction.Edit).Any()));
+    }
 
     private static string Folder(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 
@@ -113,7 +118,8 @@ public sealed class JourneyFinder
     {
         foreach (var happening in _context.Flow.Events().Where(e => e is { Kind: EventKind.Provides, Depth: 0 }).DistinctBy(e => e.Fact))
         {
-            foreach (var journey in happening.Fact!.Provided)
+            var given = (happening.Role("given").Fields?.Values ?? []).Select(v => v.Constant?.TrimStart(':')).OfType<string>().ToHashSet(StringComparer.Ordinal);
+            foreach (var journey in happening.Fact!.Provided.Where(j => j.Needs is null || given.Contains(j.Needs)))
             {
                 var kind = Enum.Parse<JourneyKind>(journey.Journey.Replace("-", "", StringComparison.Ordinal), ignoreCase: true);
                 var steps = journey.Steps.Select(s =>
@@ -121,7 +127,7 @@ public sealed class JourneyFinder
                     var (state, text) = s.Value.Split(": ", 2) is [var said, var rest] && Enum.TryParse<StepState>(said.Replace(" ", "", StringComparison.Ordinal), true, out var known) ? (known, rest) : (StepState.Shown, s.Value);
                     return JourneyStep.Of(s.Key, state, text, $"{happening.Fact.Library} does so, as its documentation says; its code is not in the material.", new StepEvidence(happening.At, "brings it"));
                 });
-                yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s))]) { Address = $"{journey.Method} {journey.Path}" };
+                yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s, given))]) { Address = $"{journey.Method} {journey.Path}" };
             }
         }
     }

@@ -33,7 +33,8 @@ public static class Settings
     }
 
     /// <summary>A step whose text begins with a setting in braces is shown only where that is on: <c>{RequireConfirmedAccount} a link is mailed</c>.</summary>
-    internal static JourneyStep Applied(AccountContext context, JourneyStep step)
+    /// <param name="given">What the call is given that brings the journey: what is named there is on.</param>
+    internal static JourneyStep Applied(AccountContext context, JourneyStep step, IReadOnlySet<string> given)
     {
         if (step.Text.Length == 0 || step.Text[0] != '{' || step.Text.IndexOf('}', StringComparison.Ordinal) is not (> 0 and var end))
         {
@@ -42,6 +43,11 @@ public static class Settings
 
         var name = step.Text[1..end];
         var text = step.Text[(end + 1)..].Trim();
+        if (given.Contains(name))
+        {
+            return step with { Text = text, Reason = $"“{name}” is asked for. " + step.Reason };
+        }
+
         return Find(context, name) is var (value, at) && value is "true" or "True"
             ? step with { Text = text, Reason = $"“{name}” is switched on. " + step.Reason, Evidence = [new StepEvidence(at, name), .. step.Evidence] }
             : step with { State = StepState.Absent, Text = "switched off", Reason = $"“{name}” is not switched on, and it is off by itself." };

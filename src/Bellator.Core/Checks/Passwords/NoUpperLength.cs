@@ -30,7 +30,7 @@ public sealed class NoUpperLength : Check
         foreach (var hash in context.EventsOf(EventKind.Hash).Where(h => h.Depth == 0))
         {
             var taken = context.Policies.Where(p => p.Within.Contains(hash.Function)).ToList();
-            if (taken.Count == 0 || taken.Exists(p => p.Maximum is not null) || CallOf(hash) is not (>= 0 and var call) || !RunsAgain(hash.Function, call) || !Reads(context, hash.Function, call))
+            if (taken.Count == 0 || taken.Exists(p => p.Maximum is not null || p.Within.Any(f => PasswordNames.Measures(context, f))) || CallOf(hash) is not (>= 0 and var call) || !RunsAgain(hash.Function, call) || !Reads(context, hash.Function, call))
             {
                 continue;
             }
