@@ -154,6 +154,18 @@ internal sealed partial class FunctionFlow
             return ReadField(index, target, name);
         }
 
+        if (by.Text is not null || by.IsTainted)
+        {
+            foreach (var type in target.Types)
+            {
+                // Some types run what stands between the brackets.
+                if (type[0] != '#' && _facts.Method(type, "[]") is { Query: not null } fact)
+                {
+                    return ApplyFact(fact, new CallSite(index, target, [by], [key]), false);
+                }
+            }
+        }
+
         if (target.Types.Contains("row"))
         {
             return Value.OfTaints([StoredTaint(index, "*")]);
