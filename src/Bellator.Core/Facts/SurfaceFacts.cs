@@ -99,6 +99,9 @@ public sealed class ActionRulesFact
 
     public string SignedIn { get; set; } = "@";
 
+    /// <summary>What methods have before the action's name.</summary>
+    public string Strip { get; set; } = "";
+
     /// <summary>People of whom anybody is one.</summary>
     public List<string> Anybody { get; set; } = [];
 }

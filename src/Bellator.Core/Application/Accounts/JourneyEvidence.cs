@@ -71,6 +71,9 @@ public sealed class JourneyEvidence
 
     public bool TakesPassword => Fields.Any(Words.IsPassword) || PasswordHashes.Count > 0 || Acts["password-hashed"].Any() || Acts["password-verified"].Any();
 
+    /// <summary>Something is mailed, or a token is made for a new password.</summary>
+    public bool SendsToken => Acts["mail"].Any() || Acts["reset-token-made"].Any() || CallsNamed(Words.SendsMail).Any();
+
     public bool NeedsSignIn => Entry.SignIn == SignInNeed.Needed;
 
     public IEnumerable<TableAccess> OnAccounts(params RecordAction[] actions) =>

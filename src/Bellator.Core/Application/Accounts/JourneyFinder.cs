@@ -104,7 +104,7 @@ public sealed class JourneyFinder
     {
         var byFile = _all.Where(e => IsRecovery(e) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
             .GroupBy(e => e.Entry.Handler!.File).ToList();
-        bool IsWhole(IEnumerable<JourneyEvidence> group) => group.Any(e => e.TakesPassword) && group.Any(e => e.Acts["mail"].Any() || e.Acts["reset-token-made"].Any() || e.CallsNamed(_context.Words.SendsMail).Any());
+        static bool IsWhole(IEnumerable<JourneyEvidence> group) => group.Any(e => e.TakesPassword) && group.Any(e => e.SendsToken);
         return byFile.Where(IsWhole).Select(g => g.ToList())
             .Concat(byFile.Where(g => !IsWhole(g)).SelectMany(g => g).GroupBy(e => (e.Entry.Handler!.File.Source.Language, Folder(e.Entry.Handler.File.Source.Path))).Select(g => g.ToList()))
             .Select(g => (IReadOnlyList<JourneyEvidence>)[.. g.OrderBy(e => e.TakesPassword)])

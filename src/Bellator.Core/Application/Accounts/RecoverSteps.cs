@@ -28,7 +28,7 @@ internal static class RecoverSteps
 {
     public static IReadOnlyList<JourneyStep> Of(AccountContext context, IReadOnlyList<JourneyEvidence> passed, InputRules rules)
     {
-        var ask = passed.FirstOrDefault(p => p.Acts["mail"].Any() || p.Acts["reset-token-made"].Any() || p.CallsNamed(context.Words.SendsMail).Any()) ?? passed.FirstOrDefault(p => !p.TakesPassword) ?? passed[0];
+        var ask = passed.FirstOrDefault(p => p.SendsToken) ?? passed.FirstOrDefault(p => !p.TakesPassword) ?? passed[0];
         var use = passed.LastOrDefault(p => p.TakesPassword) ?? passed[^1];
         return [Asked(context, ask), SameAnswer(context, ask), TokenMade(context, passed, ask), Kept(context, passed, ask), Ends(context, passed), UsedOnce(context, passed, use), NewPassword(context, use, rules), SessionsEnd(context, use)];
     }

@@ -21,7 +21,7 @@ internal sealed class ActionRules(ProgramCode program, ProgramFlow flow)
 
             foreach (var element in fact.Class.Count == 0 ? [returned] : given.Values.Where(v => fact.Class.Contains(CodeClass.ShortOf(ClassOf(v)))))
             {
-                var asks = Asked(fact, element, Plain(action));
+                var asks = Asked(fact, element, ActionOf(fact, action));
                 if (asks != GuardAsks.Other)
                 {
                     yield return new WayGuard(fact.Method, asks, new Location(method.File.Index, method.Span.Start, Math.Min(method.Span.End, method.Span.Start + 1)), method);
@@ -59,7 +59,10 @@ internal sealed class ActionRules(ProgramCode program, ProgramFlow flow)
 
     private static HashSet<string> Names(Value value) => [.. (RouteScopes.NamesIn(value) ?? []).Select(Plain)];
 
-    /// <summary>An action's name without what methods have before it and addresses have in it.</summary>
-    private static string Plain(string action) =>
-        (action.StartsWith("action", StringComparison.Ordinal) && action.Length > 6 && char.IsUpper(action[6]) ? action[6..] : action).Replace("-", "", StringComparison.Ordinal).ToLowerInvariant();
+    /// <summary>The action that a method stands for.</summary>
+    private static string ActionOf(ActionRulesFact fact, string method) =>
+        Plain(fact.Strip.Length > 0 && method.Length > fact.Strip.Length && method.StartsWith(fact.Strip, StringComparison.Ordinal) ? method[fact.Strip.Length..] : method);
+
+    /// <summary>An action's name without what addresses have in it.</summary>
+    private static string Plain(string action) => action.Replace("-", "", StringComparison.Ordinal).ToLowerInvariant();
 }
