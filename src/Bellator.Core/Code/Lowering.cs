@@ -151,8 +151,8 @@ internal sealed partial class FunctionLowering
             Span = declaration.Span,
             Base = QualifiedName(declaration.Base),
             BaseArguments = declaration.BaseArguments,
-            Interfaces = [.. declaration.Interfaces.Select(QualifyClass)],
-            Traits = [.. declaration.Traits.Select(QualifyClass)],
+            Interfaces = Qualified(declaration.Interfaces),
+            Traits = Qualified(declaration.Traits),
             Fields = declaration.Fields,
             Annotations = declaration.Annotations,
         };
@@ -210,10 +210,13 @@ internal sealed partial class FunctionLowering
 
     private string? QualifiedName(Expression? expression) => expression switch
     {
-        Name name => _php ? QualifyClass(name.Text) : name.Text,
+        // Broken code has places for names with nothing in them.
+        Name { Text.Length: > 0 } name => _php ? QualifyClass(name.Text) : name.Text,
         Member member => QualifiedName(member.Target) + "." + member.MemberName,
         _ => null,
     };
+
+    private List<string> Qualified(IReadOnlyList<string> names) => [.. names.Where(n => n.Length > 0).Select(QualifyClass)];
 
     private string QualifyClass(string name)
     {
