@@ -12,6 +12,9 @@ public sealed class CodeFunction
     private FileCode? _file;
     private CodeFunction? _outer;
     private Uncut? _uncut;
+    private int[]? _leads;
+    private (int Instruction, string Name)[]? _namedCalls;
+    private bool? _neverReturns;
     private IReadOnlyList<Annotation> _annotations = [];
 
     /// <summary>Its number in the program; set when files are put together, and kept when one of them is read anew.</summary>
@@ -54,8 +57,24 @@ public sealed class CodeFunction
     /// <summary>The block of each instruction.</summary>
     public int[] BlockOf { get; internal set; } = [];
 
+    /// <summary>The instructions that lead to other code: calls, inclusions, and functions that are written in this one.</summary>
+    internal int[] Leads => _leads ??= [.. Enumerable.Range(0, Instructions.Length).Where(i => Instructions[i].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.New or Op.Function or Op.Include)];
+
+    /// <summary>The calls in it whose name is written there, with the last part of the name.</summary>
+    internal (int Instruction, string Name)[] NamedCalls => _namedCalls ??= [.. Leads.Select(i => (i, NameAt(i))).Where(c => c.Item2.Length > 0)];
+
+    private string NameAt(int lead) => Instructions[lead] switch
+    {
+        { Op: Op.Call, A: var called } => CodeClass.ShortOf(Instructions[called].Text ?? ""),
+        { Op: Op.CallMethod or Op.CallStatic, Text: { } name } => CodeClass.ShortOf(name),
+        _ => "",
+    };
+
     /// <summary>Calls after which the function was cut off, since they never come back.</summary>
     internal IReadOnlyList<int> Cuts { get; private set; } = [];
+
+    /// <summary>Every way through the function as it is written ends with an exception or the end of the program.</summary>
+    internal bool NeverReturns => _neverReturns ??= DeadEnds.NeverReturns(this);
 
     public bool IsTopLevel => Name == "<file>";
 
@@ -92,6 +111,9 @@ public sealed class CodeFunction
     {
         _span = fresh.Span;
         _uncut = null;
+        _leads = null;
+        _namedCalls = null;
+        _neverReturns = null;
         Cuts = [];
         Instructions = fresh.Instructions;
         Operands = fresh.Operands;

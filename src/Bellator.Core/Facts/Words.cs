@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text;
 
 namespace Bellator.Core.Facts;
@@ -5,8 +6,8 @@ namespace Bellator.Core.Facts;
 /// <summary>Recognises what a field, column or variable holds by its name, with the word lists of the facts.</summary>
 public sealed class Words(FactBase facts)
 {
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
@@ -213,7 +214,7 @@ public sealed class Words(FactBase facts)
     });
 
     /// <summary>The same names are asked for again and again.</summary>
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<(string Name, IReadOnlySet<string> Words), bool> _having = new();
+    private readonly ConcurrentDictionary<(string Name, IReadOnlySet<string> Words), bool> _having = new();
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
     public bool IsProtocol(string function) => Parts(function).Any(_protocol.Contains);
@@ -233,8 +234,40 @@ public sealed class Words(FactBase facts)
     /// <summary>True for the name of a column that a person must not set for themselves: a role, an owner, a flag of trust.</summary>
     public bool IsSensitiveColumn(string name) => _sensitive.Contains(string.Concat(Parts(name)));
 
-    /// <summary>The name's words in lower case: <c>newPassword</c>, <c>new_password</c> and <c>$new-password</c> give new and password.</summary>
+    /// <summary>More names than that are not remembered; programs have a few thousand.</summary>
+    private const int MostNames = 50_000;
+
+    private const int LongestName = 64;
+    private static readonly ConcurrentDictionary<string, List<string>> Split = new(StringComparer.Ordinal);
+    private static int _split;
+
+    /// <summary>
+    /// The name's words in lower case: <c>newPassword</c>, <c>new_password</c> and <c>$new-password</c> give new and password. The list
+    /// is shared, and not to be changed.
+    /// </summary>
     public static List<string> Parts(string name)
+    {
+        if (name.Length > LongestName)
+        {
+            return SplitUp(name);
+        }
+
+        if (!Split.TryGetValue(name, out var known))
+        {
+            known = SplitUp(name);
+            if (Interlocked.Increment(ref _split) > MostNames)
+            {
+                Split.Clear();
+                _split = 0;
+            }
+
+            Split[name] = known;
+        }
+
+        return known;
+    }
+
+    private static List<string> SplitUp(string name)
     {
         var parts = new List<string>();
         var word = new StringBuilder();

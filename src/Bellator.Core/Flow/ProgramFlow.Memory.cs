@@ -189,7 +189,7 @@ public sealed partial class ProgramFlow
         switch (step.Act)
         {
             case VisitAct.ReadSummary:
-                (_dependents[step.Key.Owner] ??= []).Add(reader.Id);
+                Note(ref _dependents[step.Key.Owner], reader.Id);
                 break;
             case VisitAct.ReadBack when step.Key.Kind == StoreKind.Constant:
                 WaitForConstant(step.Key.Name, reader.Id);

@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using Bellator.Core.Code;
 using Bellator.Core.Programs;
 
@@ -12,12 +13,12 @@ public sealed partial class ProgramFlow
     private readonly Value?[][] _parameters;
     private readonly bool[] _called;
     private readonly Dictionary<StoreKey, Value> _stores = [];
-    private readonly Dictionary<StoreKey, HashSet<int>> _readers = [];
+    private readonly Dictionary<StoreKey, List<int>> _readers = [];
     private readonly Dictionary<string, SortedSet<int>> _sharedIn = new(StringComparer.Ordinal);
     private readonly HashSet<int> _shown = [];
     private readonly Dictionary<int, SortedSet<int>> _includers = [];
     private readonly Dictionary<string, Value> _constants = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, HashSet<int>> _constantReaders = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, List<int>> _constantReaders = new(StringComparer.Ordinal);
     private readonly Dictionary<int, Dictionary<(int, int), InputChecks>> _inputChecks = [];
 
     /// <summary>True if the program itself calls the function somewhere, so that its parameters are known from there.</summary>
@@ -98,7 +99,7 @@ public sealed partial class ProgramFlow
     {
         if (page != by && (_includers.TryGetValue(page, out var pages) ? pages : _includers[page] = []).Add(by))
         {
-            _dirty.UnionWith(Program.Files[page].Functions.Select(f => f.Id));
+            _dirty.Add([.. Program.Files[page].Functions.Select(f => f.Id)]);
         }
     }
 
@@ -121,12 +122,8 @@ public sealed partial class ProgramFlow
     /// <summary>The function is looked at again when what is kept under the key changes.</summary>
     private void Wait(StoreKey key, int reader)
     {
-        if (!_readers.TryGetValue(key, out var readers))
-        {
-            _readers[key] = readers = [];
-        }
-
-        readers.Add(reader);
+        ref var readers = ref CollectionsMarshal.GetValueRefOrAddDefault(_readers, key, out _);
+        Note(ref readers, reader);
     }
 
     private void Store(StoreKey key, Value value, Visiting visit)
@@ -155,7 +152,7 @@ public sealed partial class ProgramFlow
 
         if (_readers.TryGetValue(key, out var readers))
         {
-            _dirty.UnionWith(readers);
+            _dirty.Add(readers);
         }
     }
 
@@ -191,18 +188,24 @@ public sealed partial class ProgramFlow
         _constants[name] = Defined(known, value);
         if (known is null)
         {
-            _dirty.UnionWith(_constantReaders.GetValueOrDefault(name) ?? []);
+            _dirty.Add(_constantReaders.GetValueOrDefault(name));
         }
     }
 
     private void WaitForConstant(string name, int reader)
     {
-        if (!_constantReaders.TryGetValue(name, out var readers))
-        {
-            _constantReaders[name] = readers = [];
-        }
+        ref var readers = ref CollectionsMarshal.GetValueRefOrAddDefault(_constantReaders, name, out _);
+        Note(ref readers, reader);
+    }
 
-        readers.Add(reader);
+    /// <summary>Adds a reader; one that reads several times in a row is there once, and otherwise once for each visit, which does no harm.</summary>
+    private static void Note(ref List<int>? readers, int reader)
+    {
+        readers ??= [];
+        if (readers.Count == 0 || readers[^1] != reader)
+        {
+            readers.Add(reader);
+        }
     }
 
     internal static StoreKey KeyOf(CodeFunction function, int index = -1) =>

@@ -24,12 +24,12 @@ public sealed partial class ProgramFlow
     private int MaxVisits => Program.Functions.Count switch { < 4000 => 10, < 10000 => 5, _ => 3 };
 
     private readonly Summary?[] _summaries;
-    private readonly HashSet<int>[] _dependents;
+    private readonly List<int>?[] _dependents;
     private readonly Dictionary<CodeFunction, string> _failed = [];
     private readonly int[] _visits;
     private readonly HashSet<int> _coarse = [];
     private readonly Dictionary<int, TimeSpan> _spent = [];
-    private readonly HashSet<int> _dirty = [];
+    private readonly Pending _dirty;
 
     /// <summary>Of those visited at once and settled so far, the ones of which others see something else now.</summary>
     private readonly HashSet<int> _news = [];
@@ -50,8 +50,9 @@ public sealed partial class ProgramFlow
         OwnNames = new OwnNames(facts);
         var count = program.FunctionBound;
         _summaries = new Summary?[count];
-        _dependents = new HashSet<int>[count];
+        _dependents = new List<int>?[count];
         _order = CallOrder.Of(program);
+        _dirty = new Pending(InOrder(), count);
         _visits = new int[count];
         _called = new bool[count];
         _parameters = new Value?[count][];
@@ -61,6 +62,14 @@ public sealed partial class ProgramFlow
             _byId[function.Id] = function;
             _parameters[function.Id] = new Value?[function.Parameters.Count];
         }
+    }
+
+    private int[] InOrder()
+    {
+        int[] functions = [.. Program.Functions.Select(f => f.Id)];
+        var places = Array.ConvertAll(functions, f => ((long)_order[f].Level << 32) + _order[f].Place);
+        Array.Sort(places, functions);
+        return functions;
     }
 
     public ProgramCode Program { get; }
@@ -98,14 +107,13 @@ public sealed partial class ProgramFlow
     /// <param name="progress">Told the share done, from 0 to 1, a few times each round.</param>
     internal void Run(Crew crew, Action<double>? progress, CancellationToken cancel)
     {
-        _dirty.UnionWith(Program.Functions.Select(f => f.Id));
+        _dirty.Add([.. Program.Functions.Select(f => f.Id)]);
         Visiting[] visits = [.. Enumerable.Range(0, AtOnce).Select(_ => new Visiting(this))];
         var found = new Found[AtOnce];
+        var asked = new int[AtOnce];
         for (var round = 0; round < MaxRounds && _dirty.Count > 0; round++)
         {
-            int[] batch = [.. _dirty];
-            Array.Sort(batch, (a, b) => _order[a].CompareTo(_order[b]));
-            _dirty.Clear();
+            var batch = _dirty.Take();
             for (var (begin, end) = (0, 0); begin < batch.Length; begin = end)
             {
                 cancel.ThrowIfCancellationRequested();
@@ -125,7 +133,21 @@ public sealed partial class ProgramFlow
                     }
                 }
 
-                crew.ForEach(count, i => found[i] = Visit(visits[i]));
+                // Looking whether a visit of the last run holds again is sooner done than handed to others.
+                var open = 0;
+                for (var i = 0; i < count; i++)
+                {
+                    if (Remembered(visits[i].Function) is { } known)
+                    {
+                        found[i] = Judged(visits[i].Function, new Found(known.Result, known, false, default, false, null));
+                    }
+                    else
+                    {
+                        asked[open++] = i;
+                    }
+                }
+
+                crew.ForEach(open, i => found[asked[i]] = Judged(visits[asked[i]].Function, Evaluate(visits[asked[i]])));
                 _news.Clear();
                 for (var i = 0; i < count; i++)
                 {
@@ -199,14 +221,10 @@ public sealed partial class ProgramFlow
     /// <param name="Failure">What broke it.</param>
     private readonly record struct Found(Summary Summary, Visit? Known, bool IsNews, TimeSpan Took, bool IsCutShort, string? Failure);
 
-    /// <summary>Looks at a function as the program stands, without changing anything of the program: several may be looked at at once.</summary>
-    private Found Visit(Visiting visit)
-    {
-        var function = visit.Function;
-        var found = Remembered(function) is { } known ? new Found(known.Result, known, false, default, false, null) : Evaluate(visit);
-        return found with { IsNews = _summaries[function.Id] is not { } before || !found.Summary.SameAs(before) };
-    }
+    /// <summary>Whether others see something else of the function now than before.</summary>
+    private Found Judged(CodeFunction function, in Found found) => found with { IsNews = _summaries[function.Id] is not { } before || !found.Summary.SameAs(before) };
 
+    /// <summary>Looks at a function as the program stands, without changing anything of the program: several may be looked at at once.</summary>
     private Found Evaluate(Visiting visit)
     {
         var function = visit.Function;
@@ -263,7 +281,7 @@ public sealed partial class ProgramFlow
         if (found.IsNews)
         {
             _news.Add(function.Id);
-            _dirty.UnionWith(_dependents[function.Id] ?? []);
+            _dirty.Add(_dependents[function.Id]);
         }
     }
 }

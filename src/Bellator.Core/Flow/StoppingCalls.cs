@@ -14,7 +14,7 @@ internal static class StoppingCalls
     public static void Cut(ProgramCode program, FactBase facts)
     {
         var stops = new Stopping();
-        var open = program.Functions.Where(f => !DeadEnds.NeverReturns(f) || !stops.Add(f)).ToList();
+        var open = program.Functions.Where(f => !f.NeverReturns || !stops.Add(f)).ToList();
         for (var round = 0; round < Rounds; round++)
         {
             var before = stops.Count;
@@ -22,7 +22,7 @@ internal static class StoppingCalls
             {
                 var language = facts.For(Languages.Family(function.File.Source.Language));
                 List<int>? calls = null;
-                for (var i = 0; i < function.Instructions.Length; i++)
+                foreach (var i in function.Leads)
                 {
                     if (function.Instructions[i].Op is Op.Call or Op.CallMethod && stops.After(program, language, function, i) && !function.Blocks[function.BlockOf[i]].EndsHere)
                     {

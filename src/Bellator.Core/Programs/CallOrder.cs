@@ -70,8 +70,9 @@ public static class CallOrder
 
     private static IEnumerable<CodeFunction> Callees(CodeFunction function, Dictionary<string, List<CodeFunction>> byName)
     {
-        foreach (var instruction in function.Instructions)
+        foreach (var lead in function.Leads)
         {
+            var instruction = function.Instructions[lead];
             if (instruction.Op == Op.Function)
             {
                 yield return function.File.Functions[instruction.A];

@@ -141,18 +141,11 @@ public sealed class JourneyEvidence
     {
         foreach (var function in Functions)
         {
-            for (var i = 0; i < function.Instructions.Length; i++)
+            foreach (var (call, name) in function.NamedCalls)
             {
-                var instruction = function.Instructions[i];
-                var name = instruction.Op switch
+                if (says(name))
                 {
-                    Op.Call => function.Instructions[instruction.A].Text ?? "",
-                    Op.CallMethod or Op.CallStatic => instruction.Text ?? "",
-                    _ => "",
-                };
-                if (name.Length > 0 && says(CodeClass.ShortOf(name)))
-                {
-                    yield return Evidence(function.LocationOf(i), name);
+                    yield return Evidence(function.LocationOf(call), name);
                 }
             }
         }

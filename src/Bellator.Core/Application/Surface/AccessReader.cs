@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
@@ -8,14 +7,22 @@ namespace Bellator.Core.Application.Surface;
 /// <summary>Reads from statements and calls of mappers which tables are used, and how.</summary>
 public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema schema)
 {
-    /// <summary>Many addresses come to the same events: each is read once.</summary>
-    private readonly ConcurrentDictionary<FlowEvent, TableAccess[]> _read = new(ReferenceEqualityComparer.Instance);
+    /// <summary>What one happening does to records.</summary>
+    public IEnumerable<TableAccess> Of(FlowEvent happening)
+    {
+        if (happening.Kind is EventKind.Query or EventKind.Run && happening.Fact?.Query is not { Objects: true })
+        {
+            return OfStatement(happening);
+        }
 
-    /// <summary>What the events do to records, each use of a table at a place once.</summary>
-    public IReadOnlyList<TableAccess> Of(IEnumerable<FlowEvent> events)
+        return happening.Kind == EventKind.Access ? OfMapper(happening) : [];
+    }
+
+    /// <summary>Each use of a table at a place once: the one that tells most of it.</summary>
+    public static IReadOnlyList<TableAccess> Merged(IEnumerable<TableAccess> accesses)
     {
         var found = new Dictionary<(string, RecordAction, Sources.Location), TableAccess>();
-        foreach (var access in events.SelectMany(e => _read.GetOrAdd(e, e => [.. Read(e)])))
+        foreach (var access in accesses)
         {
             var key = (access.Table.ToLowerInvariant(), access.Action, access.At);
             if (!found.TryGetValue(key, out var known) || known.Columns.Count < access.Columns.Count)
@@ -25,16 +32,6 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
         }
 
         return [.. found.Values];
-    }
-
-    private IEnumerable<TableAccess> Read(FlowEvent happening)
-    {
-        if (happening.Kind is EventKind.Query or EventKind.Run && happening.Fact?.Query is not { Objects: true })
-        {
-            return OfStatement(happening);
-        }
-
-        return happening.Kind == EventKind.Access ? OfMapper(happening) : [];
     }
 
     private IEnumerable<TableAccess> OfStatement(FlowEvent happening)

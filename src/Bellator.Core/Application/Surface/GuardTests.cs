@@ -90,7 +90,7 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
     /// <summary>A file that is included, and ends the program for those who are not signed in.</summary>
     private IEnumerable<GuardTest> ByIncludes(CodeFunction function)
     {
-        for (var i = 0; i < function.Instructions.Length; i++)
+        foreach (var i in function.Leads)
         {
             if (function.Instructions[i].Op == Op.Include && program.Modules.IncludeTarget(function.File, function, function.Instructions[i].A) is >= 0 and var file)
             {
@@ -232,10 +232,13 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
     private GuardAsks OfCall(CodeFunction function, int value, Instruction call, int depth)
     {
         var name = call.Op == Op.Call ? function.Instructions[call.A].Text ?? "" : call.Text ?? "";
-        if (function.List(call).ToArray().Any(o => BringsRequestData(function, o.Value, 0)))
+        foreach (var operand in function.List(call))
         {
-            // It is about what was sent, not about who sends it.
-            return GuardAsks.Other;
+            if (BringsRequestData(function, operand.Value, 0))
+            {
+                // It is about what was sent, not about who sends it.
+                return GuardAsks.Other;
+            }
         }
 
         var asks = OfPart(CodeClass.ShortOf(name), call.Op == Op.Call ? GuardAsks.Other : Asks(function, call.A, depth + 1));

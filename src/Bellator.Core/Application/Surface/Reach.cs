@@ -12,6 +12,9 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
     private const int MaxDepth = 8;
     private readonly ConcurrentDictionary<CodeFunction, IReadOnlyList<CodeFunction>> _known = [];
 
+    /// <summary>Most addresses come to the same functions: what those come to is looked for once.</summary>
+    private readonly ConcurrentDictionary<CodeFunction, CodeFunction[]> _next = [];
+
     /// <summary>The function first, then the others as they are come upon; those far away, or too many, are left out.</summary>
     public IReadOnlyList<CodeFunction> From(CodeFunction function)
     {
@@ -27,7 +30,7 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
         {
             for (var end = found.Count; edge < end; edge++)
             {
-                foreach (var next in Next(found[edge]))
+                foreach (var next in _next.GetOrAdd(found[edge], f => [.. Next(f).Distinct()]))
                 {
                     if (found.Count < MaxFunctions && seen.Add(next))
                     {
@@ -84,7 +87,7 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
             yield return call.Target;
         }
 
-        for (var i = 0; i < function.Instructions.Length; i++)
+        foreach (var i in function.Leads)
         {
             if (function.Instructions[i].Op == Op.Include && program.Modules.IncludeTarget(function.File, function, function.Instructions[i].A) is >= 0 and var file)
             {

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Application.Accounts;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
@@ -35,9 +36,9 @@ public sealed class SurfaceModel
         found.AddRange(new TableRoutes(program, calls).Read());
         found.AddRange(new MarkRoutes(program, flow, scopes, calls).Read());
         found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<CodeFunction>().ToHashSet()));
-        EntryPoints = [.. found
-            .GroupBy(e => (e.Method, e.Path, e.Handler, e.At))
-            .Select(g => g.First())
+        EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
+        crew.ForEach(entries.Length, i => Digest(entries[i]));
+        EntryPoints = [.. entries
             .Select(WithTests)
             .OrderBy(e => e.Path, StringComparer.Ordinal).ThenBy(e => e.Method, StringComparer.Ordinal).ThenBy(e => e.At.File).ThenBy(e => e.At.Start)];
         var details = new EntryDetails[EntryPoints.Count];
@@ -62,7 +63,7 @@ public sealed class SurfaceModel
             return entry;
         }
 
-        var uses = _accesses.Of(Reach.Events(handler)).Select(a => a.At).ToHashSet();
+        var uses = Reach.From(handler).SelectMany(f => DoneBy(f).Accesses).Select(a => a.At).ToHashSet();
         var blocks = new HashSet<int>();
         for (var i = 0; i < handler.Instructions.Length; i++)
         {
@@ -85,25 +86,40 @@ public sealed class SurfaceModel
             return new EntryDetails(entry, [], [], []);
         }
 
-        var functions = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Prepend(handler).Distinct().ToList();
-        var events = functions.SelectMany(Reach.Events).Distinct().ToList();
+        var done = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Prepend(handler).Distinct().SelectMany(Reach.From).Distinct().Select(DoneBy).ToList();
         var inputs = new HashSet<(string, string)>();
-        inputs.UnionWith(events.SelectMany(InputsOf));
+        foreach (var part in done)
+        {
+            inputs.UnionWith(part.Inputs);
+        }
 
-        inputs.UnionWith(functions.SelectMany(Reach.From).SelectMany(_flow.ReadsOf));
         foreach (var name in RoutePath.Parameters(entry.Path))
         {
             inputs.Add(("path", name));
         }
 
-        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], _accesses.Of(events), Answers(Reach.Events(handler)));
+        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], AccessReader.Merged(done.SelectMany(d => d.Accesses)), Answers(Reach.Events(handler)));
     }
 
-    /// <summary>Events outlive an audit that is repeated, and many addresses come to the same ones.</summary>
-    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<FlowEvent, (string, string)[]> Brought = [];
+    /// <summary>What one function does by itself: many addresses come to it.</summary>
+    private sealed record Done(TableAccess[] Accesses, (string, string)[] Inputs);
 
-    private static (string, string)[] InputsOf(FlowEvent happening) => Brought.GetValue(happening, static e =>
-        [.. e.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name)).Distinct()]);
+    private readonly ConcurrentDictionary<CodeFunction, Done> _done = [];
+
+    private Done DoneBy(CodeFunction function) => _done.GetOrAdd(function, f =>
+        new Done([.. _flow.SummaryOf(f).Events.SelectMany(_accesses.Of)], [.. _flow.SummaryOf(f).Events.SelectMany(InputsOf).Concat(_flow.ReadsOf(f)).Distinct()]));
+
+    /// <summary>Reads all that the entry comes to, so that it is known when it is asked for.</summary>
+    private void Digest(EntryPoint entry)
+    {
+        foreach (var function in entry.Handler is { } handler ? Reach.From(handler) : [])
+        {
+            DoneBy(function);
+        }
+    }
+
+    private static IEnumerable<(string, string)> InputsOf(FlowEvent happening) =>
+        happening.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name));
 
     private List<string> Answers(IEnumerable<FlowEvent> events)
     {
