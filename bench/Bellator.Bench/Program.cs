@@ -4,8 +4,8 @@ using Bellator.Core.Auditing;
 using Bellator.Core.Parsing;
 using Bellator.Core.Sources;
 
-// Compares a whole audit with only parsing the same files, on the same threads. Each is done three times and the best counts:
-// the first warms up the runtime's compiler, which is not what is measured.
+// Compares a whole audit with only parsing the same files, on the same threads, in turns, so that both meet the same machine. After
+// one round to warm up the runtime's compiler, the best of each counts, and the middle one of the rounds' ratios.
 if (args.Length == 0)
 {
     Console.Error.WriteLine("bench: name one or more folders");
@@ -18,37 +18,40 @@ if (args[0] == "--again")
     return 0;
 }
 
-const int Rounds = 3;
+const int Rounds = 5;
 var threads = Environment.ProcessorCount;
 Console.WriteLine("folder | files | lines | parse s | lines/s parsed | audit s | lines/s audited | audit : parse | reading s | GC s | MiB | opaque %");
 Console.WriteLine("---|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:");
 foreach (var folder in args)
 {
     var tree = SourceLoader.Load(folder, SourceLimits.Default);
-    var parse = Best(() => ParseAll(tree, threads));
-    AuditResult result = null!;
-    var paused = GC.GetTotalPauseDuration();
-    var audit = Best(() => result = Audit.Run(tree, new AuditOptions { Threads = threads }));
-    var pause = (GC.GetTotalPauseDuration() - paused).TotalSeconds / Rounds;
+    ParseAll(tree, threads);
+    var result = Audit.Run(tree, new AuditOptions { Threads = threads });
+    var rounds = new List<(double Parse, double Audit)>();
+    var pause = TimeSpan.Zero;
+    for (var round = 0; round < Rounds; round++)
+    {
+        var parsing = Seconds(() => ParseAll(tree, threads));
+        var paused = GC.GetTotalPauseDuration();
+        rounds.Add((parsing, Seconds(() => result = Audit.Run(tree, new AuditOptions { Threads = threads }))));
+        pause += GC.GetTotalPauseDuration() - paused;
+    }
+
+    var (parse, audit) = (rounds.Min(r => r.Parse), rounds.Min(r => r.Audit));
+    var ratio = rounds.Select(r => r.Audit / r.Parse).Order().ElementAt(Rounds / 2);
     var memory = Process.GetCurrentProcess().PeakWorkingSet64 / 1024.0 / 1024;
     Console.WriteLine(string.Create(
         CultureInfo.InvariantCulture,
-        $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(folder))} | {tree.Files.Count} | {tree.LineCount} | {parse:0.00} | {tree.LineCount / parse:0} | {audit:0.00} | {tree.LineCount / audit:0} | {audit / parse:0.0} | {result.Figures.ParseTime.TotalSeconds:0.00} | {pause:0.00} | {memory:0} | {100.0 * result.Figures.OpaqueNodes / Math.Max(1, result.Figures.Nodes):0.0000}"));
+        $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(folder))} | {tree.Files.Count} | {tree.LineCount} | {parse:0.00} | {tree.LineCount / parse:0} | {audit:0.00} | {tree.LineCount / audit:0} | {ratio:0.0} | {result.Figures.ParseTime.TotalSeconds:0.00} | {pause.TotalSeconds / Rounds:0.00} | {memory:0} | {100.0 * result.Figures.OpaqueNodes / Math.Max(1, result.Figures.Nodes):0.0000}"));
 }
 
 return 0;
 
-static double Best(Action action)
+static double Seconds(Action action)
 {
-    var best = double.MaxValue;
-    for (var round = 0; round < Rounds; round++)
-    {
-        var watch = Stopwatch.StartNew();
-        action();
-        best = Math.Min(best, watch.Elapsed.TotalSeconds);
-    }
-
-    return best;
+    var watch = Stopwatch.StartNew();
+    action();
+    return watch.Elapsed.TotalSeconds;
 }
 
 static void ParseAll(SourceTree tree, int threads)
