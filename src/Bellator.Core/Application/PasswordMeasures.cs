@@ -85,12 +85,29 @@ public sealed class PasswordMeasures(ProgramCode program, Words words)
         return false;
     }
 
-    /// <summary>A call that names the password and gives options with a rule: <c>validates :password, length: { minimum: 12 }</c>.</summary>
+    /// <summary>A call that names or is given the password, and gives options or objects with a rule: <c>validates :password, length: { minimum: 12 }</c>.</summary>
     private bool DeclaresRule(CodeFunction function, int call)
     {
         var operands = function.List(function.Instructions[call]).ToArray();
-        return operands.Any(o => function.Instructions[o.Value] is { Op: Op.Constant, Text: { } text } && words.IsPassword(text))
-            && operands.Any(o => (o.Name is { } name && words.IsMeasure(name)) || (function.Instructions[o.Value].Op == Op.Object && function.List(function.Instructions[o.Value]).ToArray().Any(e => e.Name is { } key && words.IsMeasure(key))));
+        if (!operands.Any(o => function.Instructions[o.Value] is { Op: Op.Constant, Text: { } text } ? words.IsPassword(text) : IsPassword(function, o.Value, MaxDepth - 1)))
+        {
+            return false;
+        }
+
+        return operands.Any(o => MakesMeasure(function, o.Value, 0))
+            || operands.Any(o => (o.Name is { } name && words.IsMeasure(name)) || (function.Instructions[o.Value].Op == Op.Object && function.List(function.Instructions[o.Value]).ToArray().Any(e => e.Name is { } key && words.IsMeasure(key))));
+    }
+
+    /// <summary>An object that is named for a measure, alone, in a list or among options.</summary>
+    private bool MakesMeasure(CodeFunction function, int value, int depth)
+    {
+        var instruction = function.Instructions[value];
+        return instruction.Op switch
+        {
+            Op.New => words.IsMeasure(CodeClass.ShortOf(CalledName(function, value))),
+            Op.List or Op.Object when depth < 2 => function.List(instruction).ToArray().Any(o => MakesMeasure(function, o.Value, depth + 1)),
+            _ => false,
+        };
     }
 
     private bool IsRule(CodeFunction function, int value, int depth)

@@ -158,9 +158,9 @@ public static class Audit
 
     private static AuditMemory.ReadFile ReadFile(SyntaxParser parser, SourceFile file)
     {
-        if (file.Language is Language.Sql or Language.Prisma)
+        if (Languages.IsDeclarations(file.Language))
         {
-            // Declarations of tables are read on their own; nothing in them is followed.
+            // They are read on their own.
             return Empty(null);
         }
 

@@ -34,6 +34,8 @@ public sealed class LanguageFacts
 
     internal List<ActionRulesFact> ActionRules { get; } = [];
 
+    internal List<AddressRulesFact> AddressRules { get; } = [];
+
     internal List<TableClassFact> Tables { get; } = [];
 
     internal List<PolicyFact> Policies { get; } = [];
@@ -255,6 +257,7 @@ public sealed class FactBase
         facts.Entries.AddRange(file.Entries);
         facts.Pages.AddRange(file.Pages);
         facts.ActionRules.AddRange(file.ActionRules);
+        facts.AddressRules.AddRange(file.AddressRules);
         facts.Tables.AddRange(file.Tables);
         facts.Policies.AddRange(file.Policies);
         foreach (var (ending, path) in file.Mounted)

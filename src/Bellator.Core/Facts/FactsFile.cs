@@ -84,6 +84,9 @@ public sealed class FactsFile
     /// <summary>Methods that give the rules for a class's actions.</summary>
     public List<ActionRulesFact> ActionRules { get; set; } = [];
 
+    /// <summary>Files with settings that say who may come to which addresses.</summary>
+    public List<AddressRulesFact> AddressRules { get; set; } = [];
+
     /// <summary>Marks on fields of classes that make them columns, and where they say how long the text may be.</summary>
     public Dictionary<string, ColumnMarkFact> ColumnMarks { get; set; } = [];
 

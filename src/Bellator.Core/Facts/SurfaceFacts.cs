@@ -106,6 +106,32 @@ public sealed class ActionRulesFact
     public List<string> Anybody { get; set; } = [];
 }
 
+/// <summary>A file with settings that lists who may come to which addresses; the first rule that fits an address decides.</summary>
+public sealed class AddressRulesFact
+{
+    /// <summary>Names of the file, below the application's folder.</summary>
+    public List<string> Files { get; set; } = [];
+
+    /// <summary>The keys that lead to the list of rules.</summary>
+    public List<string> At { get; set; } = [];
+
+    /// <summary>The key with a pattern for the path, and the one with the HTTP methods.</summary>
+    public string Path { get; set; } = "path";
+
+    public string Methods { get; set; } = "methods";
+
+    /// <summary>Keys that say whom the rule lets in.</summary>
+    public List<string> People { get; set; } = [];
+
+    /// <summary>People of whom anybody is one, and those of whom everybody is who is signed in; others have a role.</summary>
+    public List<string> Anybody { get; set; } = [];
+
+    public List<string> SignedIn { get; set; } = [];
+
+    /// <summary>Keys that make a rule hold only sometimes.</summary>
+    public List<string> Unless { get; set; } = [];
+}
+
 /// <summary>A call that puts routes below a path, or functions on the way to them.</summary>
 public sealed class MountFact
 {
@@ -130,7 +156,7 @@ public sealed class MountFact
 /// <summary>A call that puts something on the way to a handler.</summary>
 public sealed class GuardFact
 {
-    /// <summary>What it asks for: <c>sign-in</c>, <c>role</c>, <c>open</c> (nothing), <c>named</c> if the arguments' names decide.</summary>
+    /// <summary>What it asks for: <c>sign-in</c>, <c>role</c>, <c>open</c> (nothing), <c>named</c> if the arguments' names decide; <c>only</c> and <c>except</c> list the actions that a route of several has, or has not.</summary>
     public string Asks { get; set; } = "named";
 
     /// <summary>The first argument that names a guard or is one.</summary>

@@ -9,6 +9,7 @@ public sealed class Words(FactBase facts)
     private readonly ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
+    private readonly IReadOnlySet<string> _fetching = facts.Words("fetches-records");
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
     private readonly IReadOnlySet<string> _allowList = facts.Words("allow-list-field");
@@ -203,6 +204,9 @@ public sealed class Words(FactBase facts)
         var whole = string.Concat(parts);
         return words.Contains(whole) ? whole : parts.Zip(parts.Skip(1), (a, b) => a + b).FirstOrDefault(words.Contains) ?? parts.Find(p => words.Contains(p));
     }
+
+    /// <summary>The record's name in that of a class which fetches its records: <c>HiveRepository</c> gives Hive; null if it is none.</summary>
+    public string? RecordsOf(string type) => _fetching.FirstOrDefault(e => type.Length > e.Length && type.EndsWith(e, StringComparison.Ordinal)) is { } ending ? type[..^ending.Length] : null;
 
     /// <summary>True if a library's class brings the action, so that those derived from it need not write it.</summary>
     public bool BringsActions(string type, string action) => _brings.Contains(type + "." + action) || _brings.Contains(type + ".*");

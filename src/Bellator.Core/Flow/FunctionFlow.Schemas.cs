@@ -181,7 +181,8 @@ internal sealed partial class FunctionFlow
             return;
         }
 
-        var made = _function.Instructions[index].A;
+        // A method of the result, or a function that is given it.
+        var made = _function.Instructions[index] is { Op: Op.Call } call ? call.C > 0 ? _function.List(call)[0].Value : -1 : _function.Instructions[index].A;
         for (var depth = 0; depth < 4 && made >= 0; depth++)
         {
             if (_accepted.TryGetValue(made, out var tests))

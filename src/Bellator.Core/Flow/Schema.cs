@@ -86,7 +86,7 @@ internal readonly record struct Schema(Position Safe, bool Parts, bool Open, boo
         }
 
         return value.Types.Contains("list")
-            ? new Schema(OfRules(fields.Values.Select(f => f.Constant ?? ""), facts), false, false, false)
+            ? new Schema(fields.Values.Aggregate(OfRules(fields.Values.Select(f => f.Constant ?? ""), facts), (p, f) => f.Types.Count > 0 && Of(f, facts) is { Parts: false, Elements: false } rule ? p | rule.Safe : p), false, false, false)
             : new Schema(Position.None, true, false, false);
     }
 

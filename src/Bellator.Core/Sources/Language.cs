@@ -27,6 +27,9 @@ public enum Language
 
     /// <summary>Models of a mapper, in a language of their own.</summary>
     Prisma,
+
+    /// <summary>Settings of a framework, kept in YAML.</summary>
+    Settings,
 }
 
 public static class Languages
@@ -70,6 +73,10 @@ public static class Languages
         [".prisma"] = Language.Prisma,
     };
 
+    /// <summary>Folders in which frameworks keep their settings, and the endings of those.</summary>
+    private static bool IsSettings(string path) =>
+        Path.GetExtension(path) is ".yaml" or ".yml" && path.Split('/')[..^1].Contains("config", StringComparer.OrdinalIgnoreCase);
+
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
     public static Language Detect(string path, ReadOnlySpan<byte> content)
     {
@@ -77,6 +84,11 @@ public static class Languages
         if (path.EndsWith(".blade.php", StringComparison.OrdinalIgnoreCase))
         {
             return Language.Blade;
+        }
+
+        if (IsSettings(path))
+        {
+            return Language.Settings;
         }
 
         if (ByExtension.TryGetValue(extension, out var language))
@@ -111,7 +123,7 @@ public static class Languages
         return Language.Unknown;
     }
 
-    public static bool CouldBe(string path) => ByExtension.ContainsKey(Path.GetExtension(path)) || Path.GetExtension(path).Length == 0;
+    public static bool CouldBe(string path) => ByExtension.ContainsKey(Path.GetExtension(path)) || Path.GetExtension(path).Length == 0 || IsSettings(path);
 
     /// <summary>The family whose facts and mending advice apply: TypeScript is read with JavaScript's.</summary>
     public static string Family(Language language) => language switch
@@ -123,6 +135,9 @@ public static class Languages
         Language.CSharp or Language.Razor => "csharp",
         _ => "",
     };
+
+    /// <summary>Nothing in it is followed: it declares tables, or sets something.</summary>
+    public static bool IsDeclarations(Language language) => language is Language.Sql or Language.Prisma or Language.Settings;
 
     public static bool IsTemplate(Language language) => language is Language.Erb or Language.Ejs or Language.Handlebars or Language.Jinja or Language.Blade or Language.Razor or Language.Vue or Language.Angular;
 
@@ -153,6 +168,7 @@ public static class Languages
         Language.Angular => "Angular",
         Language.Sql => "SQL",
         Language.Prisma => "Prisma",
+        Language.Settings => "settings",
         Language.Jinja => "template",
         Language.Blade => "Blade",
         Language.Razor => "Razor",

@@ -53,7 +53,9 @@ public sealed class InputRules(AccountContext context)
 
         var family = evidence.Entry.Handler is { } handler ? Languages.Family(handler.File.Source.Language) : "";
         var declared = Declared.Where(r => fields.Contains(Plain(r.Field)) && Languages.Family(context.Program.Files[r.At.File].Source.Language) == family);
-        return [.. declared.Concat(evidence.Functions.SelectMany(f => OfConditions(f, fields))).DistinctBy(r => (Plain(r.Field), r.At, r.Kind))];
+        var objects = new RuleObjects(context);
+        var made = evidence.Functions.SelectMany(f => objects.In(f, (function, value) => Mentioned(function, value, 0))).Where(r => fields.Contains(Plain(r.Field)));
+        return [.. declared.Concat(made).Concat(evidence.Functions.SelectMany(f => OfConditions(f, fields))).DistinctBy(r => (Plain(r.Field), r.At, r.Kind))];
     }
 
     public static string Plain(string name) => string.Concat(Facts.Words.Parts(name));

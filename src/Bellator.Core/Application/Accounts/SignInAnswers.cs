@@ -65,6 +65,9 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
             case Op.Call or Op.CallMethod or Op.CallStatic:
                 var records = function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(IsPasswordOf).Select(i => i.A).ToList();
                 return records.Count == 0 ? null : (records, holds);
+            case Op.Binary when instruction.B >= 0 && (Equal.Contains(instruction.Text) || Unequal.Contains(instruction.Text)) && !IsNothing(function, instruction.A) && !IsNothing(function, instruction.B):
+                var kept = new[] { instruction.A, instruction.B }.Select(i => function.Instructions[i]).Where(IsPasswordOf).Select(i => i.A).ToList();
+                return kept.Count == 1 ? (kept, Equal.Contains(instruction.Text) ? holds : !holds) : null;
             default:
                 return null;
         }

@@ -24,12 +24,18 @@ public static class ModelColumns
 
             foreach (var field in type.Fields)
             {
-                if (MarkOf(field, marks) is { } mark && IsText(field.Type))
+                if (MarkOf(field, marks) is { } mark)
                 {
                     var fact = marks[CodeClass.ShortOf(mark.Name)];
+                    var isText = IsText(field.Type);
                     var length = LengthOf(mark, fact) ?? (fact.Default > 0 ? fact.Default : null);
                     var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
-                    schema.Declare(ClassTables.TableOf(type, schema, facts), at).Add(new Column(field.Name, "text", length, false, null, at, ColumnOrigin.Class));
+                    var table = schema.Declare(ClassTables.TableOf(type, schema, facts), at);
+                    table.Add(new Column(field.Name, isText ? "text" : field.Type!.Name.TrimStart('?').ToLowerInvariant(), isText ? length : null, false, null, at, ColumnOrigin.Class));
+                    if (Option(mark, "unique") is Literal { Text: "true" })
+                    {
+                        table.Unique.Add(new UniqueRule([field.Name], false, false));
+                    }
                 }
             }
         }
@@ -49,10 +55,13 @@ public static class ModelColumns
             return position < mark.Arguments.Count ? Number(mark.Arguments[position].Value) : null;
         }
 
-        var named = mark.Arguments.FirstOrDefault(a => a.Name == fact.Length)?.Value;
-        named ??= mark.Arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).FirstOrDefault(e => e.Name == fact.Length || (e.Key is Literal key && key.Text == fact.Length))?.Value;
-        return Number(named);
+        return Number(Option(mark, fact.Length));
     }
+
+    /// <summary>A named argument of a mark, or an entry of an object among its arguments.</summary>
+    private static Expression? Option(Annotation mark, string name) =>
+        mark.Arguments.FirstOrDefault(a => a.Name == name)?.Value
+        ?? mark.Arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).FirstOrDefault(e => e.Name == name || (e.Key is Literal key && key.Text == name))?.Value;
 
     private static int? Number(Expression? value) =>
         value is Literal { Kind: LiteralKind.Number } literal && int.TryParse(literal.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;

@@ -5,7 +5,7 @@ using Bellator.Core.Programs;
 namespace Bellator.Core.Application.Surface;
 
 /// <summary>Reads from statements and calls of mappers which tables are used, and how.</summary>
-public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema schema)
+public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema schema, Facts.Words words)
 {
     /// <summary>What one happening does to records.</summary>
     public IEnumerable<TableAccess> Of(FlowEvent happening)
@@ -108,5 +108,6 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
     }
 
     /// <summary>The table that a class or model of the name stands for, by the names of the tables there are.</summary>
-    private string TableOf(string name) => schema.OfModel(name)?.Name ?? name;
+    private string TableOf(string name) =>
+        schema.OfModel(name)?.Name ?? (words.RecordsOf(name) is { } record ? schema.OfModel(record)?.Name : null) ?? name;
 }

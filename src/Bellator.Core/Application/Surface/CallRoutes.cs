@@ -90,7 +90,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     {
         _prefix = fact.Named is null ? "" : scopes.To(route)[0].Prefix;
         var handlers = route.Role("handlers").Fields?.Values.ToList() ?? [];
-        if (fact.Actions.Count > 0 && (handlers.Count == 0 || handlers[^1].Targets.OfType<CodeClass>().Any() || fact.Named is not null))
+        if (fact.Actions.Count > 0 && (handlers.Count == 0 || handlers.Exists(h => ClassIn(h, route.Function.File) is not null) || fact.Named is not null))
         {
             foreach (var found in Resource(route, fact, path, handlers))
             {
@@ -150,9 +150,13 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         }
     }
 
+    /// <summary>The class that a handler is, or is named by.</summary>
+    private CodeClass? ClassIn(Value handler, FileCode file) =>
+        handler.Targets.OfType<CodeClass>().FirstOrDefault() ?? (file.Source.Language == Language.Php && handler.Constant is { Length: > 0 } name && !name.Contains('@', StringComparison.Ordinal) ? program.FindClass(name, file) : null);
+
     private IEnumerable<(string, string, CodeFunction?, string, IReadOnlyList<WayGuard>)> Resource(FlowEvent route, RouteFact fact, string path, List<Value> handlers)
     {
-        var type = handlers.Count > 0 ? handlers[^1].Targets.OfType<CodeClass>().FirstOrDefault() : null;
+        var type = handlers.Select(h => ClassIn(h, route.Function.File)).LastOrDefault(c => c is not null);
         type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
         var only = RouteScopes.NamesIn(route.Role("only"));
         var except = RouteScopes.NamesIn(route.Role("except"));
@@ -165,7 +169,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
                 continue;
             }
 
-            if ((only is not null && !only.Contains(action)) || (except?.Contains(action) ?? false))
+            if ((only is not null && !only.Contains(action)) || (except?.Contains(action) ?? false) || !scopes.HasAction(route, action))
             {
                 continue;
             }

@@ -22,6 +22,7 @@ internal sealed class RouteScopes
     private readonly GuardNames _names;
     private readonly Dictionary<string, List<FlowEvent>> _mounts = new(StringComparer.Ordinal);
     private readonly Dictionary<string, List<Placed>> _guards = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, Actions> _actions = new(StringComparer.Ordinal);
 
     public RouteScopes(ProgramCode program, ProgramFlow flow, GuardNames names, IEnumerable<FlowEvent> events)
     {
@@ -48,6 +49,12 @@ internal sealed class RouteScopes
     /// <param name="Path">The guard stands only before paths that begin like this.</param>
     /// <param name="Lifts">It takes away the guard of this name.</param>
     private sealed record Placed(WayGuard Guard, string Path, IReadOnlySet<string>? Only, IReadOnlySet<string>? Except, bool Lifts);
+
+    /// <summary>The only actions that a route of several has, and those it has not.</summary>
+    public sealed record Actions(IReadOnlySet<string>? Only, IReadOnlySet<string>? Except)
+    {
+        public bool Has(string action) => (Only?.Contains(action) ?? true) && !(Except?.Contains(action) ?? false);
+    }
 
     public static string OfFile(int file) => $"file:{file}";
 
@@ -99,6 +106,17 @@ internal sealed class RouteScopes
         var names = guard.Role("names").Fields?.Values.ToList() ?? [];
         var only = NamesIn(guard.Role("only"));
         var except = NamesIn(guard.Role("except"));
+        if (fact.Asks is "only" or "except")
+        {
+            var actions = names.SelectMany(n => NamesIn(n) ?? []).ToHashSet(StringComparer.Ordinal);
+            foreach (var scope in Objects(guard.Role("receiver")))
+            {
+                _actions[scope] = fact.Asks == "only" ? new Actions(actions, null) : new Actions(null, actions);
+            }
+
+            return;
+        }
+
         string[] scopes = OwnerOf(guard.Function) is { } type && !Objects(guard.Role("receiver")).Any() ? [OfClass(type)] : [.. Scopes(guard, guard.Role("receiver")).Take(1)];
         if (fact.Asks != "named")
         {
@@ -156,6 +174,9 @@ internal sealed class RouteScopes
         var lifted = held.Where(p => p.Lifts).Select(p => p.Guard.Name).ToHashSet(StringComparer.Ordinal);
         return held.Where(p => !p.Lifts && !lifted.Contains(p.Guard.Name)).Select(p => p.Guard);
     }
+
+    /// <summary>What was said afterwards of the actions of a route.</summary>
+    public bool HasAction(FlowEvent route, string action) => Objects(route.Role("self")).All(s => !_actions.TryGetValue(s, out var said) || said.Has(action));
 
     /// <summary>All ways to what is declared by the event.</summary>
     public IReadOnlyList<Way> To(FlowEvent route) => WaysTo([.. Scopes(route, route.Role("receiver"))], route.At, 0);

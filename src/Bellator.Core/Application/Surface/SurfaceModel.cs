@@ -28,7 +28,7 @@ public sealed class SurfaceModel
         Accounts = new AccountTables(program, schema, flow.Words);
         _tests = new GuardTests(program, flow, Accounts);
         Reach = new Reach(program, flow);
-        _accesses = new AccessReader(program, schema);
+        _accesses = new AccessReader(program, schema, flow.Words);
         var names = new GuardNames(program, flow, _tests);
         var scopes = new RouteScopes(program, flow, names, events.Where(e => e.Kind is EventKind.Mount or EventKind.Guard));
         var calls = new CallRoutes(program, flow, scopes, names);
@@ -38,7 +38,9 @@ public sealed class SurfaceModel
         found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<CodeFunction>().ToHashSet()));
         EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
         crew.ForEach(entries.Length, i => Digest(entries[i]));
+        var rules = new AddressRules(program, flow.Facts);
         EntryPoints = [.. entries
+            .Select(rules.With)
             .Select(WithTests)
             .OrderBy(e => e.Path, StringComparer.Ordinal).ThenBy(e => e.Method, StringComparer.Ordinal).ThenBy(e => e.At.File).ThenBy(e => e.At.Start)];
         var details = new EntryDetails[EntryPoints.Count];

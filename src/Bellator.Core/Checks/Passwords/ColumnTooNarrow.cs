@@ -46,7 +46,7 @@ public sealed class ColumnTooNarrow : Check
         {
             // What one language's code declares is used by that code; what SQL declares, by all.
             var (scheme, needed) = Needed(context, column.Origin == ColumnOrigin.Sql ? null : Languages.Family(context.Program.Files[column.At.File].Source.Language));
-            if (column.Length >= needed)
+            if (column.Length >= needed || HoldsAnother(context, column))
             {
                 continue;
             }
@@ -63,6 +63,12 @@ public sealed class ColumnTooNarrow : Check
             };
         }
     }
+
+    /// <summary>Code compares the column with a value of another scheme, and those it holds: an old column beside the new one.</summary>
+    private static bool HoldsAnother(CheckContext context, Column column) => context.EventsOf(EventKind.Compare)
+        .Where(c => context.Program.Tree.TextOf(c.At).Contains(column.Name, StringComparison.OrdinalIgnoreCase))
+        .SelectMany(c => context.EventsOf(EventKind.Hash).Where(h => h.Function == c.Function))
+        .Any(h => Lengths.TryGetValue(h.Role("scheme").Constant ?? h.Fact?.Hash?.Scheme ?? "", out var length) && length <= column.Length);
 
     /// <summary>The longest of the schemes that passwords are hashed with.</summary>
     private static (string Scheme, int Length) Needed(CheckContext context, string? family) => context.EventsOf(EventKind.Hash)

@@ -1,0 +1,165 @@
+using System.Text;
+using System.Text.RegularExpressions;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using YamlDotNet.Core;
+using YamlDotNet.RepresentationModel;
+
+namespace Bellator.Core.Application.Surface;
+
+/// <summary>Rules about who may come to which addresses, where a file with settings lists them.</summary>
+internal sealed class AddressRules
+{
+    /// <summary>Settings are short; what is larger was made to keep us busy.</summary>
+    private const int MostBytes = 200_000;
+
+    /// <summary>A pattern that takes longer was made to keep us busy.</summary>
+    private static readonly TimeSpan LongestMatch = TimeSpan.FromMilliseconds(50);
+
+    private readonly SourceTree _tree;
+    private readonly List<Listed> _lists = [];
+
+    public AddressRules(ProgramCode program, FactBase facts)
+    {
+        _tree = program.Tree;
+        var languages = program.Files.Select(f => Languages.Family(f.Source.Language)).Where(l => l.Length > 0).Distinct().ToList();
+        for (var i = 0; i < _tree.Files.Count; i++)
+        {
+            var file = _tree.Files[i];
+            if (file.Language != Language.Settings || file.Content.Length > MostBytes)
+            {
+                continue;
+            }
+
+            foreach (var (language, fact) in languages.SelectMany(l => facts.For(l).AddressRules.Select(f => (l, f))))
+            {
+                if (fact.Files.Find(f => file.Path == f || file.Path.EndsWith("/" + f, StringComparison.Ordinal)) is { } name && Read(i, fact) is { Count: > 0 } rules)
+                {
+                    _lists.Add(new Listed(language, file.Path[..^name.Length], rules));
+                }
+            }
+        }
+    }
+
+    /// <param name="Root">The application's folder, with a slash at the end, or nothing.</param>
+    private sealed record Listed(string Language, string Root, IReadOnlyList<Rule> Rules);
+
+    /// <param name="Asks">Null where anybody is let in.</param>
+    private sealed record Rule(Regex? Path, IReadOnlySet<string> Methods, GuardAsks? Asks, bool Sometimes, string Text, Location At);
+
+    /// <summary>The entry point with what the settings ask for on the way to it.</summary>
+    public EntryPoint With(EntryPoint entry)
+    {
+        var file = _tree.Files[entry.At.File];
+        foreach (var list in _lists)
+        {
+            if (Languages.Family(file.Language) == list.Language && file.Path.StartsWith(list.Root, StringComparison.Ordinal) && Guard(list.Rules, entry) is { } guard)
+            {
+                return entry with { Guards = [guard, .. entry.Guards] };
+            }
+        }
+
+        return entry;
+    }
+
+    private static WayGuard? Guard(IReadOnlyList<Rule> rules, EntryPoint entry)
+    {
+        foreach (var rule in rules)
+        {
+            if (!Fits(rule, entry.Path))
+            {
+                continue;
+            }
+
+            var always = !rule.Sometimes && (rule.Methods.Count == 0 || rule.Methods.Contains(entry.Method));
+            if (always)
+            {
+                return rule.Asks is { } asks ? new WayGuard(rule.Text, asks, rule.At) : null;
+            }
+
+            if (rule.Sometimes || entry.Method == "*")
+            {
+                return new WayGuard(rule.Text, GuardAsks.Perhaps, rule.At);
+            }
+        }
+
+        return null;
+    }
+
+    private static bool Fits(Rule rule, string path)
+    {
+        try
+        {
+            // What stands for a part of the path may be anything; a number is the usual thing.
+            return rule.Path is null || rule.Path.IsMatch(Regex.Replace(path, "\\{[^}]*\\}", "1"));
+        }
+        catch (RegexMatchTimeoutException)
+        {
+            return false;
+        }
+    }
+
+    private List<Rule> Read(int file, AddressRulesFact fact)
+    {
+        var rules = new List<Rule>();
+        try
+        {
+            // Every byte is one sign, so that places in the text are places in the file.
+            var stream = new YamlStream();
+            stream.Load(new StringReader(Encoding.Latin1.GetString(_tree.Files[file].Content)));
+            foreach (var document in stream.Documents)
+            {
+                if (At(document.RootNode, fact.At) is YamlSequenceNode list)
+                {
+                    rules.AddRange(list.Children.OfType<YamlMappingNode>().Select(n => RuleOf(file, n, fact)).OfType<Rule>());
+                }
+            }
+        }
+        catch (YamlException)
+        {
+            // What the framework cannot read either says nothing.
+            return [];
+        }
+
+        return rules;
+    }
+
+    private static YamlNode? At(YamlNode node, IEnumerable<string> keys) =>
+        keys.Aggregate((YamlNode?)node, (at, key) => (at as YamlMappingNode)?.Children.TryGetValue(new YamlScalarNode(key), out var inner) ?? false ? inner : null);
+
+    private Rule? RuleOf(int file, YamlMappingNode node, AddressRulesFact fact)
+    {
+        Regex? path = null;
+        if (At(node, [fact.Path]) is YamlScalarNode { Value: { } pattern })
+        {
+            try
+            {
+                path = new Regex(pattern, RegexOptions.CultureInvariant, LongestMatch);
+            }
+            catch (ArgumentException)
+            {
+                return null;
+            }
+        }
+
+        var people = fact.People.SelectMany(k => Texts(At(node, [k]))).ToList();
+        GuardAsks? asks = people.Count == 0 || people.Exists(fact.Anybody.Contains) ? null : people.Exists(fact.SignedIn.Contains) ? GuardAsks.SignIn : GuardAsks.Role;
+        var at = new Location(file, (int)node.Start.Index, (int)node.End.Index);
+        return new Rule(
+            path,
+            Texts(At(node, [fact.Methods])).Select(m => m.ToUpperInvariant()).ToHashSet(),
+            asks,
+            fact.Unless.Exists(k => At(node, [k]) is not null),
+            _tree.TextOf(at),
+            at);
+    }
+
+    private static IEnumerable<string> Texts(YamlNode? node) => node switch
+    {
+        YamlScalarNode { Value: { Length: > 0 } text } => text.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries),
+        YamlSequenceNode list => list.Children.OfType<YamlScalarNode>().Select(s => s.Value ?? ""),
+        _ => [],
+    };
+}

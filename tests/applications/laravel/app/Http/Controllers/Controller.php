@@ -1,0 +1,7 @@
+<?php
+
+namespace App\Http\Controllers;
+
+abstract class Controller
+{
+}
