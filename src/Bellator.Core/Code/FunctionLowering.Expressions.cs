@@ -442,6 +442,13 @@ internal sealed partial class FunctionLowering
         }
     }
 
+    /// <summary>What is left of an object once the named parts were taken out.</summary>
+    private int Without(ObjectLiteral pattern, int value, Span span)
+    {
+        var taken = _code.Emit(Op.Undefined, span);
+        return _code.EmitList(Op.Object, span, [new Operand(value, null, true, span), .. pattern.Entries.Where(e => e is { Spread: false, Name: not null }).Select(e => new Operand(taken, e.Name, false, span))]);
+    }
+
     private static bool IsVariablePath(Expression target) => target switch
     {
         Name { Binding: Variable } => true,
@@ -459,7 +466,7 @@ internal sealed partial class FunctionLowering
             int part;
             if (entry.Spread)
             {
-                part = value;
+                part = pattern.IsList ? value : Without(pattern, value, entry.Value.Span);
             }
             else if (entry.Name is not null && !pattern.IsList && _rules.Scope == ScopeRule.Lexical)
             {

@@ -16,6 +16,9 @@ public sealed class CallFact
 
     internal IReadOnlyList<string> ReturnTypes { get; private set; } = [];
 
+    /// <summary>The result is an object of the program's only class that is derived from this one of the library.</summary>
+    public string? ReturnsOwn { get; set; }
+
     /// <summary>The result is a request value of this kind; its name is the constant argument <see cref="Named"/>.</summary>
     public string? Source { get; set; }
 

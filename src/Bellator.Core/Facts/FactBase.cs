@@ -34,6 +34,9 @@ public sealed class LanguageFacts
 
     internal List<ActionRulesFact> ActionRules { get; } = [];
 
+    /// <summary>Handlers get the records that their parameters' classes stand for.</summary>
+    public bool FetchesParameters { get; internal set; }
+
     internal List<AddressRulesFact> AddressRules { get; } = [];
 
     internal List<TableClassFact> Tables { get; } = [];
@@ -256,6 +259,7 @@ public sealed class FactBase
 
         facts.Entries.AddRange(file.Entries);
         facts.Pages.AddRange(file.Pages);
+        facts.FetchesParameters |= file.FetchesParameters;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);
         facts.Tables.AddRange(file.Tables);

@@ -87,6 +87,9 @@ public sealed class FactsFile
     /// <summary>Files with settings that say who may come to which addresses.</summary>
     public List<AddressRulesFact> AddressRules { get; set; } = [];
 
+    /// <summary>Handlers get the records that their parameters' classes stand for, by a part of the path.</summary>
+    public bool FetchesParameters { get; set; }
+
     /// <summary>Marks on fields of classes that make them columns, and where they say how long the text may be.</summary>
     public Dictionary<string, ColumnMarkFact> ColumnMarks { get; set; } = [];
 

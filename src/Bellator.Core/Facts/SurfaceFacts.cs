@@ -184,6 +184,11 @@ public sealed class AccessFact
 
     /// <summary>The argument with the columns that are written.</summary>
     public int? Fields { get; set; }
+
+    /// <summary>Options, or an argument, that choose which columns come back; without them all do.</summary>
+    public List<string> Chosen { get; set; } = [];
+
+    public int? ChosenAt { get; set; }
 }
 
 /// <summary>A call that stands for the records of one table.</summary>

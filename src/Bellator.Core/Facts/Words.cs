@@ -9,6 +9,7 @@ public sealed class Words(FactBase facts)
     private readonly ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
+    private readonly IReadOnlySet<string> _hiding = facts.Words("hides-columns");
     private readonly IReadOnlySet<string> _fetching = facts.Words("fetches-records");
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
@@ -204,6 +205,9 @@ public sealed class Words(FactBase facts)
         var whole = string.Concat(parts);
         return words.Contains(whole) ? whole : parts.Zip(parts.Skip(1), (a, b) => a + b).FirstOrDefault(words.Contains) ?? parts.Find(p => words.Contains(p));
     }
+
+    /// <summary>True for the name of a method, option or mark by which a record leaves columns out of answers.</summary>
+    public bool HidesColumns(string name) => _hiding.Contains(name);
 
     /// <summary>The record's name in that of a class which fetches its records: <c>HiveRepository</c> gives Hive; null if it is none.</summary>
     public string? RecordsOf(string type) => _fetching.FirstOrDefault(e => type.Length > e.Length && type.EndsWith(e, StringComparison.Ordinal)) is { } ending ? type[..^ending.Length] : null;

@@ -132,7 +132,7 @@ internal sealed partial class FunctionFlow
     private void NoteAnswer(CodeFunction handler, Value answer, SinkFact place)
     {
         var at = Array.FindLastIndex(handler.Instructions, i => i.Op == Op.Return && i.A >= 0);
-        if (at < 0 || answer.Fields is null)
+        if (at < 0 || (answer.Fields is null && !answer.Types.Any(t => t[0] == WholeMark)))
         {
             return;
         }

@@ -60,6 +60,11 @@ internal sealed partial class FunctionFlow
             result = type == "self" ? (fact.Feed is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
         }
 
+        if (fact.ReturnsOwn is { } library && _program.Program.OnlyDerived(library) is { } derived)
+        {
+            result = result.With(types: [.. result.Types, "#" + derived.Id]);
+        }
+
         if (fact.Keeps.Count > 0 && Kept(fact, site) is { Fields.Count: > 0 } kept)
         {
             result = result.With(fields: kept.Fields);

@@ -18,9 +18,9 @@ internal sealed partial class FunctionFlow
             WriteText(index, page.Alternatives[0]);
         }
 
-        if (_visit.Entry() is { Returns: "session" })
+        if (_visit.Entry() is { Returns: "session" or "response" } entry)
         {
-            NoteAnswer(_function, Get(value), IntoSession);
+            NoteAnswer(_function, Get(value), entry.Returns == "session" ? IntoSession : Answer);
         }
 
         _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();

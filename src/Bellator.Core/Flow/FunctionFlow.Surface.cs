@@ -13,6 +13,12 @@ internal sealed partial class FunctionFlow
     /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
     internal const char RecordsMark = '&';
 
+    /// <summary>A type that begins like this is one or more whole records of a table, with all their columns.</summary>
+    internal const char WholeMark = '=';
+
+    /// <summary>The type of what has only some columns of its records.</summary>
+    private const string Projected = "projected";
+
     /// <summary>The type, as facts name it, of what declares the columns of a table.</summary>
     private const string DeclaredTable = "Migration.Table";
 
@@ -274,9 +280,10 @@ internal sealed partial class FunctionFlow
             return WithRecords(result, RecordsMark + name);
         }
 
-        if ((fact.Model?.Of ?? fact.Access?.Model) is { } of && RecordsName(RecordsOf(site, of)) is { } records)
+        if ((fact.Model?.Of ?? fact.Access?.Model) is { } of && RecordsOf(site, of) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Label)) is { Length: > 0 } records)
         {
-            return WithRecords(result, RecordsMark + records);
+            result = WithRecords(result, RecordsMark + records);
+            return fact.Access is { Action: "view" or "list" } access && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
         }
 
         return result;
@@ -290,6 +297,10 @@ internal sealed partial class FunctionFlow
             ? WithRecords(value, RecordsMark + _program.Program.Classes[ClassNumber(records)].ShortName)
             : value;
     }
+
+    /// <summary>Nothing says that only some columns are meant.</summary>
+    private static bool IsWhole(AccessFact access, CallSite site) =>
+        !site.Receiver.Types.Contains(Projected) && !access.Chosen.Exists(o => site.Option(o) is not null) && !site.Has(access.ChosenAt);
 
     private static Value WithRecords(Value result, string records) => result.Types.Contains(records) || (result.Types.Count == 0 && result.Fields is null) ? result : result.With(types: [.. result.Types, records]);
 

@@ -34,7 +34,14 @@ public sealed class ProgramCode
         IndexNames();
         _madeFor = new(() => Classes.Where(c => c is { Base: not null, BaseArguments: [_] })
             .GroupBy(c => (CodeClass.ShortOf(c.Base!), CodeClass.ShortOf(c.BaseArguments[0]))).ToDictionary(g => g.Key, g => g.First()));
+        _derived = new(() => Classes.Where(c => ReferenceEquals(c, c.Primary) && c.Base is not null).GroupBy(c => OutsideBase(c)?.TrimStart('\\') ?? "", StringComparer.OrdinalIgnoreCase)
+            .ToDictionary(g => g.Key, g => g.Count() == 1 ? g.First() : null, StringComparer.OrdinalIgnoreCase));
     }
+
+    /// <summary>The program's class that is derived from one of a library; null if there is none, or several.</summary>
+    public CodeClass? OnlyDerived(string library) => _derived.Value.GetValueOrDefault(library);
+
+    private readonly Lazy<Dictionary<string, CodeClass?>> _derived;
 
     public SourceTree Tree { get; }
 

@@ -125,5 +125,5 @@ public sealed class DatabaseSchema
     private static string Plural(string name) =>
         name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
 
-    private static string ShortName(string name) => name[(name.LastIndexOf('.') + 1)..];
+    private static string ShortName(string name) => name[(name.LastIndexOfAny(['.', '\\']) + 1)..];
 }

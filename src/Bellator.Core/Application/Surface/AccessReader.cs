@@ -18,6 +18,23 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
         return happening.Kind == EventKind.Access ? OfMapper(happening) : [];
     }
 
+    /// <summary>Records that the framework fetches for the handler, by a part of the path and the class of a parameter.</summary>
+    public IEnumerable<TableAccess> Bound(EntryPoint entry, Facts.FactBase facts)
+    {
+        if (entry.Handler is not { } handler || !facts.For(Sources.Languages.Family(handler.File.Source.Language)).FetchesParameters || !RoutePath.Parameters(entry.Path).Any())
+        {
+            yield break;
+        }
+
+        foreach (var parameter in handler.Parameters)
+        {
+            if (parameter.Type is { } declared && program.FindClass(declared.Name, handler.File) is { } type && schema.OfModel(type.ShortName) is { } table)
+            {
+                yield return new TableAccess(table.Name, RecordAction.View, ["id"], $"{type.ShortName} {parameter.Name}", new Sources.Location(handler.File.Index, handler.Span.Start, handler.Span.Start), handler, false);
+            }
+        }
+    }
+
     /// <summary>Each use of a table at a place once: the one that tells most of it.</summary>
     public static IReadOnlyList<TableAccess> Merged(IEnumerable<TableAccess> accesses)
     {

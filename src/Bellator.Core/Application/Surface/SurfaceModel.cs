@@ -100,7 +100,7 @@ public sealed class SurfaceModel
             inputs.Add(("path", name));
         }
 
-        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], AccessReader.Merged(done.SelectMany(d => d.Accesses)), Answers(Reach.Events(handler)));
+        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], AccessReader.Merged(_accesses.Bound(entry, _flow.Facts).Concat(done.SelectMany(d => d.Accesses))), Answers(Reach.Events(handler)));
     }
 
     /// <summary>What one function does by itself: many addresses come to it.</summary>

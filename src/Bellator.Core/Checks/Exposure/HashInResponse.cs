@@ -1,4 +1,6 @@
+using Bellator.Core.Application;
 using Bellator.Core.Flow;
+using Bellator.Core.Sources;
 
 namespace Bellator.Core.Checks.Exposure;
 
@@ -31,9 +33,22 @@ public sealed class HashInResponse : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
+        var records = new WholeRecords(context.Program, context.Schema, context.Words);
         foreach (var happening in context.EventsAt("response"))
         {
-            if (Hash(context, happening.Role("value"), 0) is { } hash)
+            if (records.PasswordIn(happening.Role("value")) is { } column && Languages.Family(happening.Function.File.Source.Language) != "python")
+            {
+                // What Python's mappers fetch is not made into an answer as it is.
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.At,
+                    Certainty = happening.Guessed ? Certainty.Matched : Certainty.Traced,
+                    Message = $"The whole record is answered, with its column “{column}”.",
+                    Subject = column,
+                };
+            }
+            else if (Hash(context, happening.Role("value"), 0) is { } hash)
             {
                 yield return new Finding
                 {

@@ -1,0 +1,92 @@
+using Bellator.Core.Application.Schema;
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Flow;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application;
+
+/// <summary>Records that are given out as they are fetched, with all columns that nothing hides.</summary>
+public sealed class WholeRecords(ProgramCode program, DatabaseSchema schema, Words words)
+{
+    private readonly Dictionary<string, string?> _columns = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>A column with a password that comes along with a value; null if there is none.</summary>
+    public string? PasswordIn(Value value, int depth = 0)
+    {
+        foreach (var type in value.Types.Where(t => t[0] == FunctionFlow.WholeMark))
+        {
+            if (PasswordOf(type[1..]) is { } column)
+            {
+                return column;
+            }
+        }
+
+        return depth >= Value.MaxDepth ? null : value.Fields?.Values.Select(f => PasswordIn(f, depth + 1)).FirstOrDefault(c => c is not null);
+    }
+
+    /// <summary>The column with the password of the records of a name, if it is not hidden.</summary>
+    private string? PasswordOf(string record)
+    {
+        if (!_columns.TryGetValue(record, out var column))
+        {
+            _columns[record] = column = Find(record);
+        }
+
+        return column;
+    }
+
+    private string? Find(string record)
+    {
+        var classes = program.Classes.Where(c => c.ShortName == record).ToList();
+        var table = schema.OfModel(record);
+        var column = table?.Columns.FirstOrDefault(c => words.IsPasswordColumn(c.Name))?.Name
+            ?? classes.SelectMany(c => c.Fields).FirstOrDefault(f => words.IsPasswordColumn(f.Name))?.Name;
+        if (column is null || classes.Exists(c => Hides(c, column)))
+        {
+            return null;
+        }
+
+        var files = (table?.Origins ?? []).Select(o => o.At.File).Concat(classes.Select(c => c.File.Index)).Distinct();
+        return files.SelectMany(f => program.Files[f].Functions).Any(Hides) ? null : column;
+    }
+
+    private bool Hides(CodeClass type, string column) =>
+        type.Methods.Keys.Any(m => words.HidesColumns(m.Replace(CodeClass.OfClass, "", StringComparison.Ordinal)))
+        || type.Fields.Any(f => words.HidesColumns(f.Name) || (f.Name.Equals(column, StringComparison.OrdinalIgnoreCase) && f.Annotations.Any(IsHiding)));
+
+    private bool IsHiding(Annotation mark) =>
+        words.HidesColumns(CodeClass.ShortOf(mark.Name))
+        || mark.Arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).Any(e => e.Name == Select && e.Value is Literal { Text: "false" });
+
+    /// <summary>An option of a schema that keeps a column out where nobody asks for it.</summary>
+    private const string Select = "select";
+
+    /// <summary>Code that declares the record sets how it is made into an answer, or keeps the password out of what is fetched.</summary>
+    private bool Hides(CodeFunction function)
+    {
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            var instruction = function.Instructions[i];
+            if (instruction.Op == Op.SetField && words.HidesColumns(instruction.Text!))
+            {
+                return true;
+            }
+
+            if (instruction.Op == Op.Object)
+            {
+                foreach (var entry in function.List(instruction))
+                {
+                    if (entry.Name is { } name && (words.HidesColumns(name) || (words.IsPasswordColumn(name) && function.Instructions[entry.Value] is { Op: Op.Object } options && function.List(options).ToArray().Any(o => o.Name == Select))))
+                    {
+                        return true;
+                    }
+                }
+            }
+        }
+
+        return false;
+    }
+}

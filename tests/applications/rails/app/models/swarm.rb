@@ -1,0 +1,3 @@
+class Swarm < ApplicationRecord
+  validates :place, presence: true
+end
