@@ -34,6 +34,8 @@ public sealed class LanguageFacts
 
     internal List<ActionRulesFact> ActionRules { get; } = [];
 
+    internal Dictionary<string, List<string>> Relations { get; } = new(StringComparer.Ordinal);
+
     /// <summary>Handlers get the records that their parameters' classes stand for.</summary>
     public bool FetchesParameters { get; internal set; }
 
@@ -259,6 +261,11 @@ public sealed class FactBase
 
         facts.Entries.AddRange(file.Entries);
         facts.Pages.AddRange(file.Pages);
+        foreach (var (mark, types) in file.Relations)
+        {
+            facts.Relations[mark] = types;
+        }
+
         facts.FetchesParameters |= file.FetchesParameters;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);

@@ -87,6 +87,9 @@ public sealed class FactsFile
     /// <summary>Files with settings that say who may come to which addresses.</summary>
     public List<AddressRulesFact> AddressRules { get; set; } = [];
 
+    /// <summary>Marks of a class that name the records which belong to one of its own, and the types of what they give.</summary>
+    public Dictionary<string, List<string>> Relations { get; set; } = [];
+
     /// <summary>Handlers get the records that their parameters' classes stand for, by a part of the path.</summary>
     public bool FetchesParameters { get; set; }
 

@@ -185,6 +185,9 @@ public sealed class AccessFact
     /// <summary>The argument with the columns that are written.</summary>
     public int? Fields { get; set; }
 
+    /// <summary>The call means this only where it is known whose records the object is: others have methods of the name.</summary>
+    public bool Known { get; set; }
+
     /// <summary>Options, or an argument, that choose which columns come back; without them all do.</summary>
     public List<string> Chosen { get; set; } = [];
 

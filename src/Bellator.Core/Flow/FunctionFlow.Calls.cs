@@ -188,6 +188,11 @@ internal sealed partial class FunctionFlow
             }
         }
 
+        if (Related(receiver, method, site) is { } related)
+        {
+            return related;
+        }
+
         if (receiver.Targets.OfType<CodeClass>().FirstOrDefault() is { } called && CallOnClass(called.Primary, method, site) is { } ofClass)
         {
             return ofClass;

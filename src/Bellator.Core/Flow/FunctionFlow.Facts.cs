@@ -62,7 +62,7 @@ internal sealed partial class FunctionFlow
 
         if (fact.ReturnsOwn is { } library && _program.Program.OnlyDerived(library) is { } derived)
         {
-            result = result.With(types: [.. result.Types, "#" + derived.Id]);
+            result = result.With(types: [.. result.Types, .. TypedValue("#" + derived.Id).Types]);
         }
 
         if (fact.Keeps.Count > 0 && Kept(fact, site) is { Fields.Count: > 0 } kept)

@@ -304,6 +304,29 @@ internal sealed partial class FunctionFlow
 
     private static Value WithRecords(Value result, string records) => result.Types.Contains(records) || (result.Types.Count == 0 && result.Fields is null) ? result : result.With(types: [.. result.Types, records]);
 
+    private static readonly CallFact RelatedAll = new() { Access = new AccessFact { Action = "list" } };
+
+    private static readonly CallFact RelatedOne = new() { Access = new AccessFact { Action = "view" } };
+
+    /// <summary>The records that belong to one, by the name its class has for them.</summary>
+    private Value? Related(Value receiver, string name, CallSite site)
+    {
+        if (_facts.Relations.Count > 0 && receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record && _program.Program.FindClass(record[1..], _file) is { } type)
+        {
+            foreach (var mark in type.Primary.Annotations)
+            {
+                if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Syntax.Literal { Text: var named } }, ..] && named == name)
+                {
+                    var related = new Value { Types = [.. types, RecordsMark + name] };
+                    Raise(EventKind.Access, types.Contains("rows") ? RelatedAll : RelatedOne, site, false, ("model", related));
+                    return related;
+                }
+            }
+        }
+
+        return null;
+    }
+
     private string? RecordsName(Value model)
     {
         foreach (var type in model.Types)

@@ -171,6 +171,30 @@ public sealed class JourneyEvidence
         }
     }
 
+    /// <summary>Comparisons by size with what tells when something was sent or made: whether it is too old is asked there.</summary>
+    public IEnumerable<StepEvidence> AgesAsked()
+    {
+        foreach (var function in Functions)
+        {
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                if (function.Instructions[i] is { Op: Op.Binary, Text: "<" or ">" or "<=" or ">=" } compared && (TellsWhen(function, compared.A, 0) || TellsWhen(function, compared.B, 0)))
+                {
+                    yield return Evidence(function.LocationOf(i));
+                }
+            }
+        }
+    }
+
+    private bool TellsWhen(CodeFunction function, int value, int depth) => value >= 0 && depth < 4 && function.Instructions[value] is var read && read.Op switch
+    {
+        Op.GetField or Op.CallMethod => Words.TellsWhen(read.Text!) || TellsWhen(function, read.A, depth + 1),
+        Op.GetItem => (read.B >= 0 && function.Instructions[read.B] is { Op: Op.Constant, Text: { } key } && Words.TellsWhen(key)) || TellsWhen(function, read.A, depth + 1),
+        Op.Binary => TellsWhen(function, read.A, depth + 1) || TellsWhen(function, read.B, depth + 1),
+        Op.Call => function.List(read).ToArray().Any(o => TellsWhen(function, o.Value, depth + 1)),
+        _ => false,
+    };
+
     public StepEvidence Evidence(Location at, string? note = null) => new(at, note ?? _context.TextOf(at));
 
     public StepEvidence Evidence(FlowEvent happening) => Evidence(happening.Place, happening.Role("note").Constant is { Length: > 0 } note ? note : null);

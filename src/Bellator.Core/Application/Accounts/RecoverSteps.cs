@@ -154,7 +154,7 @@ internal static class RecoverSteps
         var marks = passed.SelectMany(p => p.Members().Where(m => context.Words.TellsOfExpiry(m.Name)).Select(m => p.Evidence(m.At, m.Name))
             .Concat(p.Events.Where(q => q.Kind == EventKind.Query && SqlTexts.Of(q.Role("text")).Any(s => s.Pieces.Any(l => l.Literal is { } text && Facts.Words.Parts(text) is var parts && (parts.Exists(w => context.Words.TellsOfExpiry(w)) || parts.Zip(parts.Skip(1)).Any(w => context.Words.TellsOfExpiry(w.First + w.Second)))))).Select(p.Evidence))
             .Concat(p.Details.Accesses.Where(a => a.Columns.Any(context.Words.TellsOfExpiry)).Select(a => p.Evidence(a.At)))
-            .Concat(p.CallsNamed(context.Words.TellsOfExpiry))).ToList();
+            .Concat(p.CallsNamed(context.Words.TellsOfExpiry)).Concat(p.AgesAsked())).ToList();
         return marks.Count > 0
             ? JourneyStep.Of("ends", StepState.Shown, "after a time", "A time is kept with it and looked at.", marks)
             : JourneyStep.Of("ends", StepState.Absent, "never", "No time was found after which the token is worth nothing.", passed[^1].Here);

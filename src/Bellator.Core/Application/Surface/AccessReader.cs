@@ -96,7 +96,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
     private IEnumerable<TableAccess> OfMapper(FlowEvent happening)
     {
         var fact = happening.Fact!.Access!;
-        if (NameOf(happening.Role("model")) is not { } name)
+        if (NameOf(happening.Role("model"), fact.Known) is not { } name)
         {
             yield break;
         }
@@ -106,7 +106,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
         yield return new TableAccess(TableOf(name), action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
     }
 
-    private string? NameOf(Value model)
+    private string? NameOf(Value model, bool known)
     {
         foreach (var type in model.Types)
         {
@@ -121,7 +121,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
             }
         }
 
-        return model.Targets.OfType<CodeClass>().FirstOrDefault()?.ShortName ?? (model.Label is { Length: > 0 } label && char.IsLetter(label[0]) ? label : null);
+        return model.Targets.OfType<CodeClass>().FirstOrDefault()?.ShortName ?? (!known && model.Label is { Length: > 0 } label && char.IsLetter(label[0]) ? label : null);
     }
 
     /// <summary>The table that a class or model of the name stands for, by the names of the tables there are.</summary>

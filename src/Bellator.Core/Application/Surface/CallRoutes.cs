@@ -181,7 +181,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             }
 
             var parts = means.Split(' ', 2);
-            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", method is null && type is not null ? [.. names.OfClass(type.Primary)] : []);
+            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", method is null && type is not null ? [.. names.OfClass(type.Primary), .. scopes.OfActions(type, action)] : []);
         }
     }
 
