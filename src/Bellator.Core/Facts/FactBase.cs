@@ -41,6 +41,8 @@ public sealed class LanguageFacts
 
     internal List<AddressRulesFact> AddressRules { get; } = [];
 
+    internal List<ClassDefaultFact> ClassDefaults { get; } = [];
+
     internal List<TableClassFact> Tables { get; } = [];
 
     internal List<PolicyFact> Policies { get; } = [];
@@ -269,6 +271,7 @@ public sealed class FactBase
         facts.FetchesParameters |= file.FetchesParameters;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);
+        facts.ClassDefaults.AddRange(file.ClassDefaults);
         facts.Tables.AddRange(file.Tables);
         facts.Policies.AddRange(file.Policies);
         foreach (var (ending, path) in file.Mounted)

@@ -84,6 +84,9 @@ public sealed class FactsFile
     /// <summary>Methods that give the rules for a class's actions.</summary>
     public List<ActionRulesFact> ActionRules { get; set; } = [];
 
+    /// <summary>Settings that say what holds for classes which say nothing themselves.</summary>
+    public List<ClassDefaultFact> ClassDefaults { get; set; } = [];
+
     /// <summary>Files with settings that say who may come to which addresses.</summary>
     public List<AddressRulesFact> AddressRules { get; set; } = [];
 
@@ -123,6 +126,9 @@ public sealed class ValueFact
 {
     /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any.</summary>
     public string? Source { get; set; }
+
+    /// <summary>It is the object itself again.</summary>
+    public bool Same { get; set; }
 
     /// <summary>Only these keys come from the visitor; an asterisk at the end stands for the rest.</summary>
     public List<string> Keys { get; set; } = [];

@@ -53,6 +53,12 @@ public sealed class RouteFact
     /// <summary>Where the handler is a class: its methods, and for each the HTTP method and what is added to the path.</summary>
     public Dictionary<string, string> Actions { get; set; } = [];
 
+    /// <summary>Methods that a library's actions ask the class for records by.</summary>
+    public List<string> AskedOf { get; set; } = [];
+
+    /// <summary>How further methods of the class are marked as actions.</summary>
+    public MarkedActionFact? Marked { get; set; }
+
     /// <summary>Option that lists the only actions there are, and the option that lists those there are not.</summary>
     public string? Only { get; set; }
 
@@ -63,6 +69,19 @@ public sealed class RouteFact
 
     /// <summary>Files in which the call means this; empty for all.</summary>
     public List<string> Files { get; set; } = [];
+}
+
+/// <summary>A mark that makes a method of a routed class an action of its own.</summary>
+public sealed class MarkedActionFact
+{
+    public string Mark { get; set; } = "";
+
+    /// <summary>The argument that says whether it is about one record, and those with its path and its HTTP methods.</summary>
+    public string OfOne { get; set; } = "";
+
+    public string PathField { get; set; } = "";
+
+    public string MethodsField { get; set; } = "";
 }
 
 /// <summary>A name that stands for an address.</summary>
@@ -104,6 +123,21 @@ public sealed class ActionRulesFact
 
     /// <summary>People of whom anybody is one.</summary>
     public List<string> Anybody { get; set; } = [];
+}
+
+/// <summary>A setting that lists the guards of all classes of a kind that list none themselves.</summary>
+public sealed class ClassDefaultFact
+{
+    /// <summary>Base classes by the last part of their names.</summary>
+    public List<string> Base { get; set; } = [];
+
+    /// <summary>The field by which a class lists its own.</summary>
+    public string Unless { get; set; } = "";
+
+    /// <summary>The variable with the settings, and the key in it.</summary>
+    public string Setting { get; set; } = "";
+
+    public string Key { get; set; } = "";
 }
 
 /// <summary>A file with settings that lists who may come to which addresses; the first rule that fits an address decides.</summary>

@@ -153,7 +153,7 @@ internal sealed partial class FunctionFlow
         var site = Site(index, in instruction, receiver);
         if (_facts.Method("*", method) is { First: true } before)
         {
-            return ApplyFact(before, site, false);
+            return ApplyFact(receiver.Library is { } whole && _facts.Call(_facts.Canonical(whole) + "." + method) is { } special ? special : before, site, false);
         }
 
         foreach (var type in receiver.Types)
@@ -435,11 +435,11 @@ internal sealed partial class FunctionFlow
 
     private void AddEvent(FlowEvent added)
     {
-        // One place reached in many ways: a few of them tell the whole story.
+        // One place reached in many ways: a few of them tell the whole story. What a library does in one call is no such way.
         var same = 0;
         foreach (var known in _events)
         {
-            if (known.At == added.At && (known.SameAs(added) || (known.IsPlain == added.IsPlain && ++same >= MaxEventsOfPlace)))
+            if (known.At == added.At && (known.SameAs(added) || (known.IsPlain == added.IsPlain && added.Kind != EventKind.Act && ++same >= MaxEventsOfPlace)))
             {
                 return;
             }

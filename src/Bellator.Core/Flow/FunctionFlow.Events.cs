@@ -88,7 +88,8 @@ internal sealed partial class FunctionFlow
 
             if (sink.Kind == "sql")
             {
-                Raise(EventKind.Query, fact, arranged, guessed, ("text", value));
+                // Several pieces of a statement may come as a list.
+                Raise(EventKind.Query, fact, arranged, guessed, ("text", value.Types.Contains("list") && value.Text is null ? FieldAccess.Element(value) : value));
                 continue;
             }
 

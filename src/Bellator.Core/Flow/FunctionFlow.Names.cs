@@ -159,7 +159,7 @@ internal sealed partial class FunctionFlow
         }
 
         // A package need not have a file of its own.
-        if (_rules.ExportsAll && module.StartsWith('.') && _program.Program.Modules.Resolve(_file.Source.Path, module.TrimEnd('.').Length == 0 ? module + name : module + "." + name) is >= 0 and var inner)
+        if (_rules.ExportsAll && _program.Program.Modules.Resolve(_file.Source.Path, module.TrimEnd('.').Length == 0 ? module + name : module + "." + name) is >= 0 and var inner)
         {
             return new Value { Module = inner };
         }

@@ -58,7 +58,7 @@ internal sealed partial class FunctionFlow
                     return MembersOf(target, fact.Source ?? "input", index);
                 }
 
-                return OfFact(fact, index, name);
+                return fact.Same ? target : OfFact(fact, index, name);
             }
         }
 

@@ -113,6 +113,10 @@ public sealed class JourneyFinder
 
     private static string Folder(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
 
+    /// <summary>The path that the call around a place gives to it.</summary>
+    private string PathAround(Location at) =>
+        _context.Surface.EntryPoints.FirstOrDefault(e => e.At.File == at.File && e.At.Start <= at.Start && at.End <= e.At.End)?.Path ?? "/";
+
     /// <summary>Journeys that a library brings with it.</summary>
     private IEnumerable<Journey> Provided()
     {
@@ -127,7 +131,7 @@ public sealed class JourneyFinder
                     var (state, text) = s.Value.Split(": ", 2) is [var said, var rest] && Enum.TryParse<StepState>(said.Replace(" ", "", StringComparison.Ordinal), true, out var known) ? (known, rest) : (StepState.Shown, s.Value);
                     return JourneyStep.Of(s.Key, state, text, $"{happening.Fact.Library} does so, as its documentation says; its code is not in the material.", new StepEvidence(happening.At, "brings it"));
                 });
-                yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s, given))]) { Address = $"{journey.Method} {journey.Path}" };
+                yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s, given))]) { Address = $"{journey.Method} {(journey.Path.Length > 0 ? journey.Path : PathAround(happening.At))}" };
             }
         }
     }

@@ -18,7 +18,7 @@ public static class ClassTables
             {
                 if (StandsForTable(type, fact, program))
                 {
-                    Read(schema, type, fact, program, words);
+                    Read(schema, type, fact, program, facts, words);
                 }
             }
         }
@@ -38,11 +38,10 @@ public static class ClassTables
 
     private static bool IsAbstract(CodeClass type) => type.Fields.Any(f => f.Name is "__abstract__" or "abstract_class");
 
-    private static void Read(DatabaseSchema schema, CodeClass type, TableClassFact fact, ProgramCode program, Words words)
+    private static void Read(DatabaseSchema schema, CodeClass type, TableClassFact fact, ProgramCode program, FactBase facts, Words words)
     {
         var at = new Location(type.File.Index, type.Span.Start, type.Span.Start + 1);
-        var name = NameOf(type, fact) ?? schema.OfModel(type.ShortName)?.Name ?? type.ShortName;
-        var table = schema.Declare(name, at);
+        var table = schema.Declare(TableOf(type, schema, facts), at);
         table.NoteOrigin(ColumnOrigin.Class, at);
 
         // Fields of base classes in the program are columns as well.
@@ -62,11 +61,16 @@ public static class ClassTables
         }
     }
 
+    /// <summary>A field of a class, or with a dot one of a class in it.</summary>
+    private static Field? FieldOf(CodeClass type, string name) =>
+        name.Split('.') is [var outer, var inner] ? (type.Fields.FirstOrDefault(f => f.Name == outer)?.Value as ClassExpression)?.Declaration.Fields.FirstOrDefault(f => f.Name == inner)
+        : type.Fields.FirstOrDefault(f => f.Name == name);
+
     private static string? NameOf(CodeClass type, TableClassFact fact)
     {
         foreach (var field in fact.NameFields)
         {
-            if (type.Fields.FirstOrDefault(f => f.Name == field)?.Value is Literal { Kind: LiteralKind.Text } said)
+            if (FieldOf(type, field)?.Value is Literal { Kind: LiteralKind.Text } said)
             {
                 return said.Text;
             }

@@ -119,8 +119,12 @@ public sealed class DatabaseSchema
     public Table? OfModel(string model)
     {
         var parts = string.Join('_', Facts.Words.Parts(ShortName(model)));
-        return Find(model) ?? Find(parts) ?? Find(Plural(parts)) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Plural(parts), StringComparison.OrdinalIgnoreCase));
+        return Find(model) ?? Find(parts) ?? Find(Plural(parts)) ?? Singular(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Plural(parts), StringComparison.OrdinalIgnoreCase));
     }
+
+    /// <summary>The table that is named for one record, where the name is for many.</summary>
+    private static Table? Singular(string name, Func<string, Table?> find) =>
+        name.EndsWith("ies", StringComparison.Ordinal) ? find(name[..^3] + "y") : name.EndsWith('s') && name.Length > 3 ? find(name[..^1]) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
 
     private static string Plural(string name) =>
         name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";

@@ -97,6 +97,11 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
                 yield return found;
             }
 
+            foreach (var found in fact.Marked is { } marked && handlers.Select(h => ClassIn(h, route.Function.File)).FirstOrDefault(c => c is not null) is { } owner ? MarkedActions(owner, marked) : [])
+            {
+                yield return found;
+            }
+
             yield break;
         }
 
@@ -136,9 +141,9 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         }
 
         var last = handlers[^1];
-        if (last.Module >= 0 && fact.Named is null && last.Targets.Count == 0)
+        if ((last.Module >= 0 || RouteScopes.Objects(last).Any(scopes.IsMounted)) && fact.Named is null && last.Targets.Count == 0)
         {
-            // Routes of another file come below this path.
+            // Routes of another file or router come below this path.
             yield break;
         }
 
@@ -180,13 +185,36 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
                 continue;
             }
 
+            // A library's action asks the class for the records.
+            method ??= type is null || fact.Named is not null ? null : fact.AskedOf.Select(k => program.FindMethod(type.Primary, k)).FirstOrDefault(m => m is not null);
+
             var parts = means.Split(' ', 2);
             yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", method is null && type is not null ? [.. names.OfClass(type.Primary), .. scopes.OfActions(type, action)] : []);
         }
     }
 
+    /// <summary>Further methods of a class that are marked as actions: <c>@action(detail=False)</c>.</summary>
+    private IEnumerable<(string, string, CodeFunction?, string, IReadOnlyList<WayGuard>)> MarkedActions(CodeClass type, MarkedActionFact fact)
+    {
+        foreach (var method in type.Primary.Methods.Values)
+        {
+            if (method.Annotations.FirstOrDefault(a => CodeClass.ShortOf(a.Name) == fact.Mark) is not { } mark)
+            {
+                continue;
+            }
+
+            var path = (mark.Arguments.FirstOrDefault(a => a.Name == fact.PathField)?.Value as Syntax.Literal)?.Text ?? method.Name;
+            var ofOne = mark.Arguments.FirstOrDefault(a => a.Name == fact.OfOne)?.Value is Syntax.Literal { Text: "true" or "True" };
+            var methods = (mark.Arguments.FirstOrDefault(a => a.Name == fact.MethodsField)?.Value as Syntax.ObjectLiteral)?.Entries.Select(e => (e.Value as Syntax.Literal)?.Text.ToUpperInvariant()).OfType<string>().ToList();
+            foreach (var verb in methods is { Count: > 0 } ? methods : ["GET"])
+            {
+                yield return (verb, (ofOne ? "/{id}/" : "/") + path.Trim('/'), method, Shown(method), []);
+            }
+        }
+    }
+
     /// <summary>A library's base class brings the action.</summary>
-    private bool Inherits(CodeClass type, string action) => program.OutsideBase(type) is { } outside && flow.Words.BringsActions(CodeClass.ShortOf(outside), action);
+    private bool Inherits(CodeClass type, string action) => program.Kinds(type).Any(k => flow.Words.BringsActions(CodeClass.ShortOf(k), action));
 
     private static string Method(FlowEvent route, RouteFact fact)
     {

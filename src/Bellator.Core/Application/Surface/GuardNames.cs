@@ -156,5 +156,30 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
                 }
             }
         }
+
+        foreach (var fact in facts.ClassDefaults.Where(f => program.Kinds(type).Any(k => f.Base.Contains(CodeClass.ShortOf(k))) && !SaysItself(type, f.Unless)))
+        {
+            foreach (var asked in Default(fact, type.File.Source.Language).Where(a => facts.Guards.ContainsKey(CodeClass.ShortOf(a))))
+            {
+                yield return new WayGuard($"{fact.Key}: {CodeClass.ShortOf(asked)}", Named(facts.Guards[CodeClass.ShortOf(asked)]), at);
+            }
+        }
     }
+
+    private bool SaysItself(CodeClass type, string field)
+    {
+        for (var at = type.Primary; at is not null; at = program.BaseOf(at)?.Primary)
+        {
+            if (at.Fields.Any(f => f.Name == field))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>What a setting of the program lists.</summary>
+    private IEnumerable<string> Default(ClassDefaultFact fact, Language language) =>
+        program.Files.Where(f => f.Source.Language == language).Select(f => flow.Shared(f, fact.Setting)?.Field(fact.Key)).FirstOrDefault(v => v is not null)?.Fields?.Values.Select(v => v.Constant).OfType<string>() ?? [];
 }

@@ -175,6 +175,9 @@ internal sealed class RouteScopes
         return held.Where(p => !p.Lifts && !lifted.Contains(p.Guard.Name)).Select(p => p.Guard);
     }
 
+    /// <summary>The object is put below a path somewhere.</summary>
+    public bool IsMounted(string scope) => _mounts.ContainsKey(scope);
+
     /// <summary>What was said afterwards of the actions of a route.</summary>
     public bool HasAction(FlowEvent route, string action) => Objects(route.Role("self")).All(s => !_actions.TryGetValue(s, out var said) || said.Has(action));
 

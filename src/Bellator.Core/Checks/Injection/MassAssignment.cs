@@ -31,6 +31,19 @@ public sealed class MassAssignment : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
+        foreach (var filled in new Application.FilledRecords(context.Program, context.Words).All())
+        {
+            yield return new Finding
+            {
+                Check = this,
+                At = filled.At,
+                Certainty = Certainty.Matched,
+                Message = $"Every column of {filled.Record} can be set, “{filled.Column}” among them.",
+                Witness = Application.ValueWitness.Assignment(filled.Column),
+                Subject = filled.Column,
+            };
+        }
+
         foreach (var happening in context.EventsAt("assign"))
         {
             var value = happening.Role("value");
@@ -40,6 +53,17 @@ public sealed class MassAssignment : Check
             }
 
             var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && value.Text is null);
+            if (whole is not null && Members(context, value) is { } members)
+            {
+                // A declared type: what it has can be set, and nothing else.
+                if (members.Find(context.Words.IsSensitiveColumn) is { } sensitive && !MeantFor(context, happening))
+                {
+                    yield return Found(happening, whole, $"The request fills the record itself, and so can set its “{sensitive}”.", "");
+                }
+
+                continue;
+            }
+
             if (whole is not null)
             {
                 yield return Found(happening, whole, "The fields of the record are whatever the request brings" + Named(context, happening.Role("model")) + ".", "");
@@ -54,6 +78,23 @@ public sealed class MassAssignment : Check
                 }
             }
         }
+    }
+
+    /// <summary>The members of the program's class that a value is declared to be; null if it is of none.</summary>
+    private static List<string>? Members(CheckContext context, Value value)
+    {
+        if (value.Types.FirstOrDefault(t => t[0] == '#') is not { } type)
+        {
+            return null;
+        }
+
+        var members = new List<string>();
+        for (var at = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Primary; at is not null; at = context.Program.BaseOf(at)?.Primary)
+        {
+            members.AddRange(at.Fields.Select(f => f.Name));
+        }
+
+        return members;
     }
 
     /// <summary>Only people with a role come there: a column that is named for them is theirs to set.</summary>

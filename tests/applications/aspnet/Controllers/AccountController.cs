@@ -48,8 +48,8 @@ public class AccountController(UserManager<Keeper> keepers, SignInManager<Keeper
         return View(form);
     }
 
-    [HttpPost("/old/sign-in")]
-    public async Task<IActionResult> OldSignIn(string email, string password) // weak: sessions/no-throttle
+    [HttpPost("/old/sign-in")] // weak: sessions/no-throttle
+    public async Task<IActionResult> OldSignIn(string email, string password)
     {
         var keeper = await db.LegacyKeepers.FirstOrDefaultAsync(k => k.Email == email);
         if (keeper is null)

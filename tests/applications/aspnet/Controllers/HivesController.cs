@@ -18,9 +18,9 @@ public class HivesController(RegisterContext db, ILogger<HivesController> log) :
     public async Task<IActionResult> Index(string? part, string? sort)
     {
         var me = User.FindFirstValue(ClaimTypes.NameIdentifier);
-        ViewBag.Part = part;
-        ViewBag.Sort = sort is not null && Sortable.Contains(sort) ? sort : "Name";
-        return View(await db.Hives.Where(h => h.KeeperId == me && EF.Functions.Like(h.Name, $"%{part}%")).ToListAsync());
+        var by = sort is not null && Sortable.Contains(sort) ? sort : "Name";
+        var hives = await db.Hives.Where(h => h.KeeperId == me && EF.Functions.Like(h.Name, $"%{part}%")).ToListAsync();
+        return View(new HiveList { Part = part, Sort = by, Hives = hives });
     }
 
     [HttpGet("search")]
@@ -72,6 +72,15 @@ public class HivesController(RegisterContext db, ILogger<HivesController> log) :
 
     [HttpGet("picture/{name}")]
     public IActionResult Picture(string name) => PhysicalFile(Path.Combine("/var/photos", Path.GetFileName(name)), "image/jpeg");
+}
+
+public class HiveList
+{
+    public string? Part { get; init; }
+
+    public string Sort { get; init; } = "Name";
+
+    public List<Hive> Hives { get; init; } = [];
 }
 
 public record HiveForm([property: System.ComponentModel.DataAnnotations.StringLength(80)] string Name);

@@ -1,0 +1,39 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Programs;
+using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Application;
+
+/// <summary>A form or serialiser that lets the request set every column of a record.</summary>
+/// <param name="Column">One that decides about rights.</param>
+public sealed record FilledRecord(string Record, string Column, Location At);
+
+/// <summary>Finds forms and serialisers that list all columns of a record, by the class in them that says so. The names are Django's, from memory.</summary>
+public sealed class FilledRecords(ProgramCode program, Words words)
+{
+    private const string Settings = "Meta";
+    private const string AllColumns = "__all__";
+
+    public IEnumerable<FilledRecord> All()
+    {
+        foreach (var type in program.Classes.Where(c => ReferenceEquals(c, c.Primary) && program.Kinds(c).Any(k => words.FillsRecord(CodeClass.ShortOf(k)))))
+        {
+            if (type.Fields.FirstOrDefault(f => f.Name == Settings)?.Value is not ClassExpression { Declaration.Fields: var settings }
+                || settings.FirstOrDefault(f => f.Name == "fields") is not { Value: Literal { Text: AllColumns } } listed
+                || settings.FirstOrDefault(f => f.Name == "model")?.Value is not Name model
+                || program.FindClass(model.Text, type.File) is not { } record)
+            {
+                continue;
+            }
+
+            var readOnly = (settings.FirstOrDefault(f => f.Name == "read_only_fields")?.Value as ObjectLiteral)?.Entries.Select(e => (e.Value as Literal)?.Text).ToHashSet() ?? [];
+            var column = record.Primary.Fields.Select(f => f.Name).Concat(program.Kinds(record).Any(k => words.MakesAccount(CodeClass.ShortOf(k))) ? ["is_superuser"] : []).FirstOrDefault(n => words.IsSensitiveColumn(n) && !readOnly.Contains(n));
+            if (column is not null)
+            {
+                yield return new FilledRecord(record.ShortName, column, new Location(type.File.Index, listed.Span.Start, listed.Span.End));
+            }
+        }
+    }
+}
