@@ -12,6 +12,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _hiding = facts.Words("hides-columns");
     private readonly IReadOnlySet<string> _done = facts.Words("done-at");
     private readonly IReadOnlySet<string> _filling = facts.Words("fills-record");
+    private readonly IReadOnlySet<string> _askingOld = facts.Words("asks-old-password");
     private readonly IReadOnlySet<string> _fetching = facts.Words("fetches-records");
     private readonly IReadOnlySet<string> _password = facts.Words("password");
     private readonly IReadOnlySet<string> _notPassword = facts.Words("not-password");
@@ -210,6 +211,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for a base class whose objects set the columns of a record from the request, those that an inner class lists.</summary>
     public bool FillsRecord(string type) => _filling.Contains(type);
+
+    /// <summary>True for a rule of a validation that verifies the password there is.</summary>
+    public bool AsksOldPassword(string rule) => _askingOld.Contains(rule);
 
     /// <summary>True for the name of a column that tells when something was sent or made: <c>reset_sent_at</c>.</summary>
     public bool TellsWhen(string name) => Parts(name) is [.., var done, var at] && at is "at" or "on" or "time" or "date" && _done.Contains(done);

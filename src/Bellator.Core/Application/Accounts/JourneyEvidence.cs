@@ -151,6 +151,24 @@ public sealed class JourneyEvidence
         }
     }
 
+    /// <summary>True for the name of one of the people who have accounts.</summary>
+    public bool IsPerson(string name) => _context.Accounts.IsPerson(name);
+
+    /// <summary>Texts in the code, such as the rules of a validation, that a name is among.</summary>
+    public IEnumerable<StepEvidence> Texts(Func<string, bool> says)
+    {
+        foreach (var function in Functions)
+        {
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                if (function.Instructions[i] is { Op: Op.Constant, Text: { Length: > 0 } text } && text.Split('|', ':').Any(says))
+                {
+                    yield return Evidence(function.LocationOf(i));
+                }
+            }
+        }
+    }
+
     /// <summary>Names that code reads or writes on objects and keys.</summary>
     public IEnumerable<(string Name, Location At)> Members()
     {

@@ -30,6 +30,8 @@ internal static class OwnAccountSteps
         Own(e),
         e.Verifications.Count > 0
             ? JourneyStep.Of("old one asked", StepState.Shown, "and verified", "Whoever finds a browser signed in cannot take the account over.", e.Verifications.Select(e.Evidence))
+            : e.Texts(context.Words.AsksOldPassword).ToList() is { Count: > 0 } ruled
+            ? JourneyStep.Of("old one asked", StepState.Shown, "by a rule", "A rule of the validation verifies it.", ruled)
             : e.Fields.Any(f => context.Words.IsPassword(f) && (f.Contains("old", StringComparison.OrdinalIgnoreCase) || f.Contains("current", StringComparison.OrdinalIgnoreCase)))
             ? JourneyStep.Of("old one asked", StepState.Unclear, "asked; check not seen", "It is asked for; where it is verified could not be followed.", e.Here)
             : JourneyStep.Of("old one asked", StepState.Absent, "not asked", "Whoever finds a browser signed in, or makes it send a request, takes the account over.", e.Here),

@@ -17,7 +17,9 @@ internal static class RegisterSteps
 
     internal static JourneyStep Validated(JourneyEvidence e, IReadOnlyList<InputRule> rules)
     {
-        var fields = e.Fields.Where(f => !f.Contains("token", StringComparison.OrdinalIgnoreCase)).ToList();
+        // A form may send its fields below the name of the record; that name is no field then.
+        var several = e.Fields.Count > 2;
+        var fields = e.Fields.Where(f => !f.Contains("token", StringComparison.OrdinalIgnoreCase) && !(several && e.IsPerson(f))).ToList();
         var ruled = fields.Where(f => rules.Any(r => InputRules.Plain(r.Field) == InputRules.Plain(f))).ToList();
         var evidence = rules.Select(r => new StepEvidence(r.At, r.Text));
         if (e.Acts["password-rules"].Any() && rules.Count == 0)
