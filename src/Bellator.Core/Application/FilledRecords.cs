@@ -16,6 +16,14 @@ public sealed class FilledRecords(ProgramCode program, Words words)
     private const string Settings = "Meta";
     private const string AllColumns = "__all__";
 
+    /// <summary>Fields by which a view names its form or serialiser.</summary>
+    private static readonly string[] Naming = ["form_class", "serializer_class"];
+
+    /// <summary>Code makes one, or a view names it: others are there for an administration of the framework's.</summary>
+    private bool IsUsed(CodeClass type) =>
+        program.Functions.Any(f => f.NamedCalls.Any(c => c.Name == type.ShortName))
+        || program.Classes.Any(c => c.Fields.Any(f => Naming.Contains(f.Name) && f.Value is Name named && CodeClass.ShortOf(named.Text) == type.ShortName));
+
     public IEnumerable<FilledRecord> All()
     {
         foreach (var type in program.Classes.Where(c => ReferenceEquals(c, c.Primary) && program.Kinds(c).Any(k => words.FillsRecord(CodeClass.ShortOf(k)))))
@@ -23,7 +31,8 @@ public sealed class FilledRecords(ProgramCode program, Words words)
             if (type.Fields.FirstOrDefault(f => f.Name == Settings)?.Value is not ClassExpression { Declaration.Fields: var settings }
                 || settings.FirstOrDefault(f => f.Name == "fields") is not { Value: Literal { Text: AllColumns } } listed
                 || settings.FirstOrDefault(f => f.Name == "model")?.Value is not Name model
-                || program.FindClass(model.Text, type.File) is not { } record)
+                || program.FindClass(model.Text, type.File) is not { } record
+                || !IsUsed(type))
             {
                 continue;
             }

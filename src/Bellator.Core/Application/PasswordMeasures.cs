@@ -17,7 +17,7 @@ public sealed class PasswordMeasures(ProgramCode program, Words words)
 
     /// <summary>True if something was found.</summary>
     public bool Any() =>
-        program.Classes.Any(c => words.ChecksPasswords(c.ShortName) || c.Fields.Any(f => words.IsPassword(f.Name) && f.Annotations.Any(Measures)))
+        program.Classes.Any(c => words.ChecksPasswords(c.ShortName) || c.Fields.Any(f => words.IsPassword(f.Name) && (f.Annotations.Any(Measures) || (f.Value is Call declared && declared.Arguments.Any(a => a.Name is { } option && words.IsMeasure(option))))))
         || program.Functions.Any(f => words.ChecksPasswords(f.Name) || f.Parameters.Any(p => words.IsPassword(p.Name.TrimStart('$')) && p.Annotations.Any(Measures)) || InCode(f));
 
     /// <summary>Where a schema in the file speaks of the password, or null.</summary>

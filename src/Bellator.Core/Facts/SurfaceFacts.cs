@@ -196,6 +196,9 @@ public sealed class GuardFact
     /// <summary>The first argument that names a guard or is one.</summary>
     public int From { get; set; }
 
+    /// <summary>The option that lists the guards, where no argument does.</summary>
+    public string? Field { get; set; }
+
     public string? Only { get; set; }
 
     public string? Except { get; set; }

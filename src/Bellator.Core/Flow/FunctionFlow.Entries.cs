@@ -25,7 +25,7 @@ internal sealed partial class FunctionFlow
         {
             if (entry.Marks.TryGetValue(CodeClass.ShortOf(mark.Name), out var part))
             {
-                return part.Length == 0 ? Value.Unknown : OfSpec(part, index, MarkedName(mark) ?? name, parameter.Type);
+                return part.Length == 0 ? Provided(mark, parameter.Type, index, name, entry) : OfSpec(part, index, MarkedName(mark) ?? name, parameter.Type);
             }
         }
 
@@ -36,6 +36,17 @@ internal sealed partial class FunctionFlow
 
         // Helpers that the program calls itself get their other parameters from there.
         return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(rest, index, name, parameter.Type) : null;
+    }
+
+    /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
+    private Value Provided(Annotation mark, TypeName? declared, int index, string name, EntryFact entry)
+    {
+        if (declared is null || _program.TypeNamed(_file, declared.Name) is not { } type || (type[0] != '#' && !_facts.KnowsType(type)))
+        {
+            return Value.Unknown;
+        }
+
+        return mark.Arguments.Count == 0 && type[0] == '#' && entry.Rest is { } rest && IsRecord(_program.Program.Classes[ClassNumber(type)]) ? OfSpec(rest, index, name, declared) : TypedValue(type);
     }
 
     private static string? MarkedName(Annotation mark) =>

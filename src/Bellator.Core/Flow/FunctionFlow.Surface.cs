@@ -36,7 +36,8 @@ internal sealed partial class FunctionFlow
 
         if (fact.Guard is { } guard)
         {
-            var (given, places) = ArgumentsFrom(named, guard.From);
+            var (given, places) = guard.Field is not { } option ? ArgumentsFrom(named, guard.From)
+                : (named.Option(option) is { } listed ? Listed([.. listed.Fields?.Values ?? []]) : Value.Unknown, []);
             RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Own ? Value.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? Value.Unknown), ("except", named.Option(guard.Except ?? "") ?? Value.Unknown));
         }
 

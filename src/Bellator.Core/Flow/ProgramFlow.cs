@@ -202,7 +202,7 @@ public sealed partial class ProgramFlow
             {
                 var root = facts.Canonical(import.Module);
                 var dotted = name.Contains('.', StringComparison.Ordinal) ? name[name.IndexOf('.', StringComparison.Ordinal)..] : import.Name is "default" or "*" ? "" : "." + import.Name;
-                return facts.KnowsType(root + dotted) ? root + dotted : null;
+                return facts.KnowsType(root + dotted) ? root + dotted : facts.Canonical(root + dotted) is var other && facts.KnowsType(other) ? other : null;
             }
         }
 

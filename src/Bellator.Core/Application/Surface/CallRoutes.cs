@@ -59,7 +59,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
 
     private IReadOnlyList<WayGuard> FindSurrounding(CodeFunction handler)
     {
-        var marks = names.OfMarks(handler.Annotations, handler.File).ToList();
+        List<WayGuard> marks = [.. names.OfMarks(handler.Annotations, handler.File), .. names.OfParameters(handler)];
         if (handler.Class is not { } type)
         {
             return marks;

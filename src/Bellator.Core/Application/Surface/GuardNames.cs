@@ -85,8 +85,27 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
         return found.Contains(GuardAsks.Role) ? GuardAsks.Role : found.Contains(GuardAsks.SignIn) ? GuardAsks.SignIn : found.Contains(GuardAsks.Forgery) ? GuardAsks.Forgery : found.Contains(GuardAsks.Perhaps) ? GuardAsks.Perhaps : GuardAsks.Other;
     }
 
+    /// <summary>A step may need others before it; more than these are not looked at.</summary>
+    private const int MaxSteps = 4;
+
+    /// <summary>Steps that a function's parameters ask for, where the facts say that a mark on a parameter names one.</summary>
+    public IEnumerable<WayGuard> OfParameters(CodeFunction function, int depth = 0)
+    {
+        var facts = flow.Facts.For(Languages.Family(function.File.Source.Language));
+        var marks = function.Parameters.SelectMany(p => p.Annotations).Where(a => facts.Guards.GetValueOrDefault(CodeClass.ShortOf(a.Name)) == "named");
+        return OfMarks(marks, function.File, depth).Where(g => g.Asks != GuardAsks.Other);
+    }
+
+    /// <summary>A function of another file that a name with dots, or an imported one, stands for.</summary>
+    private CodeFunction? Imported(string name, FileCode file)
+    {
+        var parts = name.Split('.');
+        return file.Imports.TryGetValue(parts[0], out var import) && program.Modules.Resolve(file.Source.Path, import.Module) is >= 0 and var module
+            ? program.Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null;
+    }
+
     /// <summary>The guards among marks on a function or class; marks on the function say more than those on its class.</summary>
-    public IEnumerable<WayGuard> OfMarks(IEnumerable<Syntax.Annotation> marks, FileCode file)
+    public IEnumerable<WayGuard> OfMarks(IEnumerable<Syntax.Annotation> marks, FileCode file, int depth = 0)
     {
         var facts = flow.Facts.For(Languages.Family(file.Source.Language));
         foreach (var mark in marks)
@@ -102,7 +121,12 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
                     foreach (var argument in mark.Arguments)
                     {
                         var text = file.Source.Text(argument.Value.Span);
-                        yield return new WayGuard($"{name}({text})", Of(text, (CodeFunction?)null, file), at);
+                        var step = argument.Value is Syntax.Name or Syntax.Member ? program.FindFunction(text, file) ?? Imported(text, file) : null;
+                        yield return new WayGuard($"{name}({text})", Of(text, step, file), at, step);
+                        foreach (var before in step is null || depth >= MaxSteps ? [] : OfParameters(step, depth + 1))
+                        {
+                            yield return before;
+                        }
                     }
 
                     continue;

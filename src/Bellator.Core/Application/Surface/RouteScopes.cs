@@ -182,17 +182,20 @@ internal sealed class RouteScopes
     public bool HasAction(FlowEvent route, string action) => Objects(route.Role("self")).All(s => !_actions.TryGetValue(s, out var said) || said.Has(action));
 
     /// <summary>All ways to what is declared by the event.</summary>
-    public IReadOnlyList<Way> To(FlowEvent route) => WaysTo([.. Scopes(route, route.Role("receiver"))], route.At, 0);
+    public IReadOnlyList<Way> To(FlowEvent route) => WaysTo([.. Scopes(route, route.Role("receiver"))], route.At, RoutePath.TextOf(route.Role("path")) ?? "", 0);
 
-    public IReadOnlyList<Way> To(CodeFunction function, IEnumerable<string> objects) => WaysTo([.. objects, OfFile(function.File.Index)], new Location(function.File.Index, function.Span.Start, function.Span.End), 0);
+    public IReadOnlyList<Way> To(CodeFunction function, IEnumerable<string> objects) => WaysTo([.. objects, OfFile(function.File.Index)], new Location(function.File.Index, function.Span.Start, function.Span.End), "", 0);
 
     /// <summary>The path of the closest mount around an event, as it is written there.</summary>
     public string? Enclosing(FlowEvent route) =>
         Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At)).FirstOrDefault(m => m is not null) is { } mount ? RoutePath.TextOf(mount.Role("path")) : null;
 
-    private IReadOnlyList<Way> WaysTo(IReadOnlyList<string> scopes, Location at, int depth)
+    /// <param name="below">The path below the scopes.</param>
+    private IReadOnlyList<Way> WaysTo(IReadOnlyList<string> scopes, Location at, string below, int depth)
     {
-        var guards = scopes.SelectMany(s => _guards.GetValueOrDefault(s) ?? []).Where(g => g.Guard.At.File != at.File || g.Guard.At.Start < at.Start || scopes[0][0] == FunctionFlow.OwnMark && !IsStep(g)).ToList();
+        // What stands in the same call stands before it.
+        var guards = scopes.SelectMany(s => _guards.GetValueOrDefault(s) ?? [])
+            .Where(g => (g.Guard.At.File != at.File || g.Guard.At.Start < at.End || (scopes[0][0] == FunctionFlow.OwnMark && !IsStep(g))) && IsBelow(below, g.Path)).ToList();
         // A path that an object was made with comes after those below which it is put.
         var made = scopes.SelectMany(s => _mounts.GetValueOrDefault(s) ?? []).FirstOrDefault(m => m.Fact!.Own && m.Fact.Mount!.From is null && !Objects(m.Role("receiver")).Any() && m.At != at);
         var inner = made is null ? "" : RoutePath.TextOf(made.Role("path")) ?? "";
@@ -209,9 +212,9 @@ internal sealed class RouteScopes
             var isOwn = Objects(mount.Role("receiver")).Contains(mounted);
 
             // An object that is put below a path itself has its surroundings where that happens.
-            foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, Value.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, depth + 1))
+            foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, Value.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, RoutePath.Below(own, below), depth + 1))
             {
-                ways.Add(new Way(RoutePath.Below(RoutePath.Below(outer.Prefix, own), inner), [.. outer.Guards, .. guards.Where(g => g.Path.Length == 0 || own.Contains(g.Path.Trim('/'), StringComparison.Ordinal)).Select(g => g.Guard)]));
+                ways.Add(new Way(RoutePath.Below(RoutePath.Below(outer.Prefix, own), inner), [.. outer.Guards, .. guards.Select(g => g.Guard)]));
             }
 
             if (ways.Count >= MaxWays)
@@ -222,6 +225,10 @@ internal sealed class RouteScopes
 
         return ways;
     }
+
+    /// <summary>The path begins with all parts of the other.</summary>
+    private static bool IsBelow(string path, string other) =>
+        other.Trim('/') is var begin && (begin.Length == 0 || path.Trim('/') is var whole && (whole == begin || whole.StartsWith(begin + "/", StringComparison.Ordinal)));
 
     /// <summary>Steps on the way run in the order of the code; what is said of an object holds for all of it.</summary>
     private static bool IsStep(Placed guard) => guard.Guard.Function is not null || guard.Path.Length > 0;

@@ -43,10 +43,10 @@ public sealed class AccountEnumeration : Check
         }
     }
 
-    /// <summary>The function, its file or the route it is given to is named for signing in.</summary>
+    /// <summary>The function signs people in, or it, its file or the route it is given to is named for signing in.</summary>
     private static bool IsSignIn(CheckContext context, CodeFunction function)
     {
-        if (context.Words.IsSignIn(function.Name) || context.Words.IsSignIn(function.File.Source.Path[(function.File.Source.Path.LastIndexOf('/') + 1)..]))
+        if (context.Journeys.Any(j => j.Kind == JourneyKind.SignIn && j.Entries.Any(e => e.Handler == function)) || context.Words.IsSignIn(function.Name) || context.Words.IsSignIn(function.File.Source.Path[(function.File.Source.Path.LastIndexOf('/') + 1)..]))
         {
             return true;
         }

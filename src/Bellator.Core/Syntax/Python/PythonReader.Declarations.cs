@@ -79,16 +79,15 @@ internal sealed partial class PythonReader
                     list.Add(new Parameter(ReadParameterName(child), null, null, false, false, []));
                     break;
                 case "default_parameter":
-                    list.Add(new Parameter(ReadParameterName(Tree.Field(child, _name)), ReadExpression(Tree.Field(child, _value)), null, false, false, []));
+                    list.Add(WithDefault(child, null));
                     break;
                 case "typed_parameter":
                     var inner = Tree.FirstNamed(child);
                     var variadic = Kind(inner) is "list_splat_pattern" or "dictionary_splat_pattern";
-                    list.Add(new Parameter(ReadParameterName(variadic ? Tree.FirstNamed(inner) : inner), null, ReadType(Tree.Field(child, _type)), variadic, false, []));
+                    list.Add(new Parameter(ReadParameterName(variadic ? Tree.FirstNamed(inner) : inner), null, ReadType(Tree.Field(child, _type)), variadic, false, MarksIn(Tree.Field(child, _type))));
                     break;
                 case "typed_default_parameter":
-                    list.Add(new Parameter(
-                        ReadParameterName(Tree.Field(child, _name)), ReadExpression(Tree.Field(child, _value)), ReadType(Tree.Field(child, _type)), false, false, []));
+                    list.Add(WithDefault(child, ReadType(Tree.Field(child, _type))));
                     break;
                 case "list_splat_pattern" or "dictionary_splat_pattern":
                     list.Add(new Parameter(ReadParameterName(Tree.FirstNamed(child)), null, null, true, false, []));
@@ -103,6 +102,52 @@ internal sealed partial class PythonReader
     }
 
     private Expression ReadParameterName(int node) => node >= 0 && Kind(node) == "identifier" ? new Name(Text(node), SpanOf(node)) : ReadTarget(node);
+
+    /// <summary>A call as a default value says of the parameter what marks say elsewhere: <c>db = Depends(get_db)</c>.</summary>
+    private Parameter WithDefault(int node, TypeName? type)
+    {
+        var value = ReadExpression(Tree.Field(node, _value));
+        List<Annotation> marks = [.. MarksIn(Tree.Field(node, _type))];
+        if (value is Call call && Dotted(call.Callee) is { } name)
+        {
+            marks.Add(new Annotation(name, call.Arguments, call.Span));
+        }
+
+        return new Parameter(ReadParameterName(Tree.Field(node, _name)), value, type, false, false, marks);
+    }
+
+    /// <summary>The calls in a type with additions: <c>Annotated[Session, Depends(get_db)]</c>.</summary>
+    private List<Annotation> MarksIn(int type)
+    {
+        var marks = new List<Annotation>();
+        if (type < 0 || !Text(type).Contains('(', StringComparison.Ordinal))
+        {
+            return marks;
+        }
+
+        Collect(type, 0);
+        return marks;
+
+        void Collect(int node, int depth)
+        {
+            if (depth >= 4)
+            {
+                return;
+            }
+
+            foreach (var child in Tree.NamedChildren(node))
+            {
+                if (Kind(child) == "call" && ReadExpression(child) is Call call && Dotted(call.Callee) is { } name)
+                {
+                    marks.Add(new Annotation(name, call.Arguments, call.Span));
+                }
+                else
+                {
+                    Collect(child, depth + 1);
+                }
+            }
+        }
+    }
 
     private TypeName? ReadType(int node)
     {
