@@ -127,6 +127,9 @@ public sealed class ValueFact
     /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any.</summary>
     public string? Source { get; set; }
 
+    /// <summary>Its own name tells what it stands for: the records of a table.</summary>
+    public bool Labelled { get; set; }
+
     /// <summary>It is the object itself again.</summary>
     public bool Same { get; set; }
 

@@ -222,6 +222,9 @@ public sealed class AccessFact
     /// <summary>The argument with the columns that are written.</summary>
     public int? Fields { get; set; }
 
+    /// <summary>The option with the columns that are written.</summary>
+    public string? FieldsIn { get; set; }
+
     /// <summary>The call means this only where it is known whose records the object is: others have methods of the name.</summary>
     public bool Known { get; set; }
 

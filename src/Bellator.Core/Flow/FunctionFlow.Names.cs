@@ -130,6 +130,7 @@ internal sealed partial class FunctionFlow
         return new Value
         {
             Types = fact.Type is null ? [] : [fact.Type],
+            Label = fact.Labelled ? name : null,
             Constant = fact.Constant,
             IsConfiguration = fact.Configuration,
             Fact = fact,

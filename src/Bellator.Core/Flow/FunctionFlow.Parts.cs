@@ -151,6 +151,11 @@ internal sealed partial class FunctionFlow
         var by = Get(key);
         if (by.Constant is { } name)
         {
+            if (target.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, "[]")).FirstOrDefault(f => f?.Model is not null) is { } records)
+            {
+                return ApplyFact(records, new CallSite(index, target, [by], [key]), false);
+            }
+
             return ReadField(index, target, name);
         }
 

@@ -36,15 +36,15 @@ internal sealed partial class FunctionFlow
 
         if (fact.Guard is { } guard)
         {
-            var (given, places) = guard.Field is not { } option ? ArgumentsFrom(named, guard.From)
-                : (named.Option(option) is { } listed ? Listed([.. listed.Fields?.Values ?? []]) : Value.Unknown, []);
+            var (given, places) = guard.Field is not { } listing ? ArgumentsFrom(named, guard.From)
+                : (named.Option(listing) is { } listed ? Listed([.. listed.Fields?.Values ?? []]) : Value.Unknown, []);
             RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Own ? Value.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? Value.Unknown), ("except", named.Option(guard.Except ?? "") ?? Value.Unknown));
         }
 
         if (fact.Access is { } access)
         {
             Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
-                ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));
+                ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? Value.Unknown : access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));
         }
 
         if (fact.Model is { Columns: { } columns } && site.Operand(columns) is >= 0 and var declared)
@@ -276,15 +276,15 @@ internal sealed partial class FunctionFlow
             result = result.With(carried: site.Argument(carried));
         }
 
-        if (fact.Model is { Name: { } at } && site.Argument(at).Constant is { } name)
+        if (fact.Model is { Name: { } at } && site.Argument(at).Constant is { } name && !name.Contains(' ', StringComparison.Ordinal))
         {
-            return WithRecords(result, RecordsMark + name);
+            return WithRecords(result, RecordsMark + name.TrimStart(':'));
         }
 
         if ((fact.Model?.Of ?? fact.Access?.Model) is { } of && RecordsOf(site, of) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Label)) is { Length: > 0 } records)
         {
             result = WithRecords(result, RecordsMark + records);
-            return fact.Access is { Action: "view" or "list" } access && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
+            return fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
         }
 
         return result;

@@ -68,6 +68,12 @@ internal static class StoppingCalls
             ref readonly var called = ref function.Instructions[instruction.A];
             if (instruction.Op == Op.CallMethod)
             {
+                if (called.Op == Op.This && (function.File.Source.Language is Language.Ruby or Language.Erb) && facts.Call(instruction.Text!) is { Stops: true })
+                {
+                    // Without an object a call may be one that is known everywhere.
+                    return true;
+                }
+
                 return called.Op == Op.This && function.Class is not null && _names.Contains(instruction.Text!)
                     && program.FindMethod(function.Class, instruction.Text!) is { } method && _functions.Contains(method);
             }

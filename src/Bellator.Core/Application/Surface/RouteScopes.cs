@@ -92,7 +92,7 @@ internal sealed class RouteScopes
                         continue;
                     }
 
-                    Add(scope, new Placed(new WayGuard(text, asks, mount.Places[i], function), RoutePath.TextOf(mount.Role("path")) ?? "", null, null, false));
+                    Add(scope, new Placed(new WayGuard(text, asks, mount.Places[i], function), (RoutePath.TextOf(mount.Role("path")) ?? "").TrimEnd('*', '/'), null, null, false));
                 }
             }
         }

@@ -1,3 +1,4 @@
+using Bellator.Core.Application.Accounts;
 using Bellator.Core.Application;
 using Bellator.Core.Flow;
 using Bellator.Core.Sources;
@@ -35,7 +36,9 @@ public sealed class WeakPolicy : Check
             yield break;
         }
 
-        foreach (var (happening, typed) in hashed)
+        // What is only hashed to be compared was let through when it was set.
+        var signingIn = context.Journeys.Where(j => j.Kind == JourneyKind.SignIn).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
+        foreach (var (happening, typed) in hashed.Where(h => !signingIn.Contains(h.Event.Function)))
         {
             // Where the input is declared is where a rule belongs.
             var source = typed!.Trace.Steps()[0].At;
