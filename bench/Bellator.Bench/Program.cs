@@ -63,7 +63,10 @@ static void ParseAll(SourceTree tree, int threads)
         int index;
         while ((index = Interlocked.Increment(ref next)) < tree.Files.Count)
         {
-            parser.Parse(tree.Files[index])?.Dispose();
+            if (tree.Files[index].Language is not (Language.Prisma or Language.Settings))
+            {
+                parser.Parse(tree.Files[index])?.Dispose();
+            }
         }
     })).ToList();
     workers.ForEach(w => w.Start());

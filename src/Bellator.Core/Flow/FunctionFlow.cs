@@ -225,7 +225,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.WithField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
-                return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, Refine(Get(instruction.B), _function.BlockOf[index], instruction.B));
+                return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, Get(instruction.B));
             case Op.GetItem:
                 return ReadItem(index, Get(instruction.A), instruction.B);
             case Op.SetItem:
@@ -233,7 +233,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.WithItem:
                 SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
-                return WithPart(Get(instruction.A), KeyName(instruction), Refine(Get(instruction.C), _function.BlockOf[index], instruction.C));
+                return WithPart(Get(instruction.A), KeyName(instruction), Get(instruction.C));
             case Op.GetStatic:
                 return ReadStatic(instruction);
             case Op.SetStatic:

@@ -73,9 +73,10 @@ public static class Languages
         [".prisma"] = Language.Prisma,
     };
 
-    /// <summary>Folders in which frameworks keep their settings, and the endings of those.</summary>
-    private static bool IsSettings(string path) =>
-        Path.GetExtension(path) is ".yaml" or ".yml" && path.Split('/')[..^1].Contains("config", StringComparer.OrdinalIgnoreCase);
+    /// <summary>Files with settings that say who may come where. Other files of this kind are many, and say nothing of that.</summary>
+    private static readonly HashSet<string> SettingsFiles = new(StringComparer.OrdinalIgnoreCase) { "security.yaml", "security.yml" };
+
+    private static bool IsSettings(string path) => SettingsFiles.Contains(path[(path.LastIndexOf('/') + 1)..]);
 
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
     public static Language Detect(string path, ReadOnlySpan<byte> content)

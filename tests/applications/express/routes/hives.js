@@ -11,10 +11,7 @@ const EXPORTS = path.join(__dirname, '..', 'exports');
 const hiveShape = z.object({ name: z.string().max(80), frames: z.number().int().min(1).max(40) }).strict();
 
 router.get('/', async (req, res) => {
-  const filter = { keeper: req.session.keeperId };
-  if (typeof req.query.name === 'string') {
-    filter.name = req.query.name;
-  }
+  const filter = { keeper: req.session.keeperId, name: String(req.query.name ?? '') };
   res.json(await Hive.find(filter));
 });
 
