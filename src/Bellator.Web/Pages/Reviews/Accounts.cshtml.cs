@@ -79,7 +79,7 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
         }
     }
 
-    private static string Count(int number) => number switch { 2 => "Two", 3 => "Three", 4 => "Four", 5 => "Five", _ => number.ToString(System.Globalization.CultureInfo.InvariantCulture) };
+    private static string Count(int number) => number switch { 2 => "Two", 3 => "Three", 4 => "Four", 5 => "Five", 6 => "Six", 7 => "Seven", 8 => "Eight", 9 => "Nine", 10 => "Ten", 11 => "Eleven", 12 => "Twelve", _ => number.ToString(System.Globalization.CultureInfo.InvariantCulture) };
 
     public string StepLink(int journey, int step) => Opened == (journey, step) ? $"/reviews/{ReviewId}/accounts#j{journey}" : $"/reviews/{ReviewId}/accounts?open={journey}.{step}#j{journey}";
 
