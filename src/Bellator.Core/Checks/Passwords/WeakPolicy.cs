@@ -1,5 +1,5 @@
-using Bellator.Core.Application.Accounts;
 using Bellator.Core.Application;
+using Bellator.Core.Application.Accounts;
 using Bellator.Core.Flow;
 using Bellator.Core.Sources;
 
