@@ -129,7 +129,7 @@ public sealed class JourneyFinder
                 var steps = journey.Steps.Select(s =>
                 {
                     var (state, text) = s.Value.Split(": ", 2) is [var said, var rest] && Enum.TryParse<StepState>(said.Replace(" ", "", StringComparison.Ordinal), true, out var known) ? (known, rest) : (StepState.Shown, s.Value);
-                    return JourneyStep.Of(s.Key, state, text, $"{happening.Fact.Library} does so, as its documentation says; its code is not in the material.", new StepEvidence(happening.At, "brings it"));
+                    return JourneyStep.Of(s.Key, state, text, $"{happening.Fact.Library.Split(',')[0]} does so, as its documentation says; its code is not in the material.", new StepEvidence(happening.At, "brings it"));
                 });
                 yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s, given))]) { Address = $"{journey.Method} {(journey.Path.Length > 0 ? journey.Path : PathAround(happening.At))}" };
             }
