@@ -36,6 +36,9 @@ public sealed class LanguageFacts
 
     internal Dictionary<string, List<string>> Relations { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>What mappers fetch is made into an answer with all its columns.</summary>
+    public bool AnswersRecords { get; internal set; }
+
     /// <summary>Handlers get the records that their parameters' classes stand for.</summary>
     public bool FetchesParameters { get; internal set; }
 
@@ -269,6 +272,7 @@ public sealed class FactBase
         }
 
         facts.FetchesParameters |= file.FetchesParameters;
+        facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);
         facts.ClassDefaults.AddRange(file.ClassDefaults);

@@ -93,6 +93,9 @@ public sealed class FactsFile
     /// <summary>Marks of a class that name the records which belong to one of its own, and the types of what they give.</summary>
     public Dictionary<string, List<string>> Relations { get; set; } = [];
 
+    /// <summary>What the language's mappers fetch is made into an answer with all its columns.</summary>
+    public bool AnswersRecords { get; set; }
+
     /// <summary>Handlers get the records that their parameters' classes stand for, by a part of the path.</summary>
     public bool FetchesParameters { get; set; }
 

@@ -284,7 +284,7 @@ internal sealed partial class FunctionFlow
         if ((fact.Model?.Of ?? fact.Access?.Model) is { } of && RecordsOf(site, of) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Label)) is { Length: > 0 } records)
         {
             result = WithRecords(result, RecordsMark + records);
-            return fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
+            return _facts.AnswersRecords && fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
         }
 
         return result;

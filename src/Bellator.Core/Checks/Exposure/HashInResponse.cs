@@ -1,6 +1,5 @@
 using Bellator.Core.Application;
 using Bellator.Core.Flow;
-using Bellator.Core.Sources;
 
 namespace Bellator.Core.Checks.Exposure;
 
@@ -36,9 +35,8 @@ public sealed class HashInResponse : Check
         var records = new WholeRecords(context.Program, context.Schema, context.Words);
         foreach (var happening in context.EventsAt("response"))
         {
-            if (records.PasswordIn(happening.Role("value")) is { } column && Languages.Family(happening.Function.File.Source.Language) != "python")
+            if (records.PasswordIn(happening.Role("value")) is { } column)
             {
-                // What Python's mappers fetch is not made into an answer as it is.
                 yield return new Finding
                 {
                     Check = this,
