@@ -18,7 +18,7 @@ public sealed class PasswordMeasures(ProgramCode program, Words words)
     /// <summary>True if something was found.</summary>
     public bool Any() =>
         program.Classes.Any(c => words.ChecksPasswords(c.ShortName) || c.Fields.Any(f => words.IsPassword(f.Name) && (f.Annotations.Any(Measures) || (f.Value is Call declared && declared.Arguments.Any(a => a.Name is { } option && words.IsMeasure(option))))))
-        || program.Functions.Any(f => words.ChecksPasswords(f.Name) || f.Parameters.Any(p => words.IsPassword(p.Name.TrimStart('$')) && p.Annotations.Any(Measures)) || InCode(f));
+        || program.Functions.Any(f => words.ChecksPasswords(f.Name) || f.Parameters.Any(p => words.IsPassword(p.Name.TrimStart('$')) && p.Annotations.Any(Measures)) || f.Learned(c => new Measured(InCode(c))).IsSo);
 
     /// <summary>Where a schema in the file speaks of the password, or null.</summary>
     public Location? Declared(FileCode file)
@@ -39,6 +39,8 @@ public sealed class PasswordMeasures(ProgramCode program, Words words)
 
         return null;
     }
+
+    private sealed record Measured(bool IsSo);
 
     private bool Measures(Annotation mark) => words.IsMeasure(CodeClass.ShortOf(mark.Name));
 

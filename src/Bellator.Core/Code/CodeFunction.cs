@@ -15,6 +15,7 @@ public sealed class CodeFunction
     private int[]? _leads;
     private (int Instruction, string Name)[]? _namedCalls;
     private bool? _neverReturns;
+    private object[] _learned = [];
     private IReadOnlyList<Annotation> _annotations = [];
 
     /// <summary>Its number in the program; set when files are put together, and kept when one of them is read anew.</summary>
@@ -76,6 +77,30 @@ public sealed class CodeFunction
     /// <summary>Every way through the function as it is written ends with an exception or the end of the program.</summary>
     internal bool NeverReturns => _neverReturns ??= DeadEnds.NeverReturns(this);
 
+    /// <summary>
+    /// What is to be found out of the function by its code and the facts alone: found once, for as long as the code is the same and
+    /// over however many audits. One for each type.
+    /// </summary>
+    internal T Learned<T>(Func<CodeFunction, T> find)
+        where T : class
+    {
+        foreach (var known in _learned)
+        {
+            if (known is T found)
+            {
+                return found;
+            }
+        }
+
+        // Two threads may find it at once, and one of the two be forgotten: it is the same.
+        var learned = find(this);
+        _learned = [.. _learned, learned];
+        return learned;
+    }
+
+    /// <summary>Forgets what was found out of the function.</summary>
+    internal void Forget() => _learned = [];
+
     public bool IsTopLevel => Name == "<file>";
 
     public ReadOnlySpan<Operand> List(in Instruction instruction) => Operands.AsSpan(instruction.B, instruction.C);
@@ -93,6 +118,7 @@ public sealed class CodeFunction
     {
         _uncut ??= new Uncut([.. Instructions], [.. Operands], [.. Blocks.Select(b => b.Copy())], Order);
         Cuts = [.. Cuts, .. calls];
+        Forget();
     }
 
     /// <summary>The function as it was before it was cut off.</summary>
@@ -102,6 +128,7 @@ public sealed class CodeFunction
         {
             (Instructions, Operands, Blocks, Order) = (whole.Instructions, whole.Operands, whole.Blocks, whole.Order);
             _uncut = null;
+            Forget();
             Cuts = [];
         }
     }
@@ -114,6 +141,7 @@ public sealed class CodeFunction
         _leads = null;
         _namedCalls = null;
         _neverReturns = null;
+        Forget();
         Cuts = [];
         Instructions = fresh.Instructions;
         Operands = fresh.Operands;
@@ -237,7 +265,20 @@ public sealed class FileCode(SourceFile source)
 {
     public SourceFile Source { get; internal set; } = source;
 
-    public int Index { get; internal set; } = -1;
+    /// <summary>Its place among the files of the program.</summary>
+    public int Index
+    {
+        get;
+        internal set
+        {
+            if (field != value)
+            {
+                // What was found out says where it stands.
+                Functions.ForEach(f => f.Forget());
+                field = value;
+            }
+        }
+    } = -1;
 
     public List<CodeFunction> Functions { get; } = [];
 

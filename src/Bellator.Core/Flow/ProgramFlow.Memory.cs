@@ -37,7 +37,7 @@ public sealed partial class ProgramFlow
 
         foreach (var visit in _memory.Of(function))
         {
-            if (visit.Cuts.SequenceEqual(function.Cuts) && Holds(visit.Steps, null))
+            if ((visit.Cuts.Count == 0 ? function.Cuts.Count == 0 : visit.Cuts.SequenceEqual(function.Cuts)) && Holds(visit.Steps, null))
             {
                 return visit;
             }

@@ -52,6 +52,7 @@ public sealed partial class ProgramFlow
         if (!_called[function.Id])
         {
             _called[function.Id] = true;
+            _hasChanged = true;
             if (Entries.Of(function) is { Rest: not null })
             {
                 _dirty.Add(function.Id);
@@ -63,6 +64,7 @@ public sealed partial class ProgramFlow
     {
         if (Entries.Note(function, id))
         {
+            _hasChanged = true;
             _dirty.Add(function.Id);
         }
     }
@@ -91,6 +93,7 @@ public sealed partial class ProgramFlow
         if (!routes.TryGetValue(route, out var before) || !before.SameAs(checks))
         {
             routes[route] = checks;
+            _hasChanged = true;
             _dirty.Add(function.Id);
         }
     }
@@ -99,6 +102,7 @@ public sealed partial class ProgramFlow
     {
         if (page != by && (_includers.TryGetValue(page, out var pages) ? pages : _includers[page] = []).Add(by))
         {
+            _hasChanged = true;
             _dirty.Add([.. Program.Files[page].Functions.Select(f => f.Id)]);
         }
     }
@@ -116,6 +120,7 @@ public sealed partial class ProgramFlow
     private void SetParameter(StoreKey key, Value info)
     {
         _parameters[key.Owner][Index(key)] = info;
+        _hasChanged = true;
         _dirty.Add(key.Owner);
     }
 
@@ -144,6 +149,7 @@ public sealed partial class ProgramFlow
     private void SetStore(StoreKey key, Value value)
     {
         _stores[key] = value;
+        _hasChanged = true;
         if (key.Kind == StoreKind.Shared)
         {
             (_sharedIn.TryGetValue(key.Name, out var files) ? files : _sharedIn[key.Name] = []).Add(key.Owner);
@@ -186,6 +192,7 @@ public sealed partial class ProgramFlow
     {
         var known = _constants.GetValueOrDefault(name);
         _constants[name] = Defined(known, value);
+        _hasChanged = true;
         if (known is null)
         {
             _dirty.Add(_constantReaders.GetValueOrDefault(name));

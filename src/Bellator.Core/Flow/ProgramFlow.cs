@@ -33,6 +33,9 @@ public sealed partial class ProgramFlow
 
     /// <summary>Of those visited at once and settled so far, the ones of which others see something else now.</summary>
     private readonly HashSet<int> _news = [];
+    /// <summary>One of those visited at once and settled so far has changed what is known of the program.</summary>
+    private bool _hasChanged;
+
     private readonly (int Level, int Place)[] _order;
     private readonly CodeFunction[] _byId;
     private readonly ConcurrentDictionary<(int File, string Type), string?> _types = [];
@@ -43,6 +46,9 @@ public sealed partial class ProgramFlow
         _memory = memory;
         Program = program;
         Facts = facts;
+
+        // Where calls end does not change which there are.
+        var order = Task.Run(() => CallOrder.Of(program));
         StoppingCalls.Cut(program, facts);
         Entries = new EntryPoints(program, facts);
         Views = new Views(program);
@@ -51,7 +57,7 @@ public sealed partial class ProgramFlow
         var count = program.FunctionBound;
         _summaries = new Summary?[count];
         _dependents = new List<int>?[count];
-        _order = CallOrder.Of(program);
+        _order = order.GetAwaiter().GetResult();
         _dirty = new Pending(InOrder(), count);
         _visits = new int[count];
         _called = new bool[count];
@@ -149,6 +155,7 @@ public sealed partial class ProgramFlow
 
                 crew.ForEach(open, i => found[asked[i]] = Judged(visits[asked[i]].Function, Evaluate(visits[asked[i]])));
                 _news.Clear();
+                _hasChanged = false;
                 for (var i = 0; i < count; i++)
                 {
                     Settle(visits[i], in found[i]);
@@ -245,7 +252,7 @@ public sealed partial class ProgramFlow
     private void Settle(Visiting visit, in Found found)
     {
         var function = visit.Function;
-        if (!Holds(found.Known is null ? CollectionsMarshal.AsSpan(visit.Steps) : found.Known.Steps, _news))
+        if ((_hasChanged || _news.Count > 0) && !Holds(found.Known is null ? CollectionsMarshal.AsSpan(visit.Steps) : found.Known.Steps, _news))
         {
             // Another one that was visited at the same time has changed what this one read.
             _dirty.Add(function.Id);

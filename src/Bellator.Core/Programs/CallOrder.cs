@@ -70,12 +70,33 @@ public static class CallOrder
 
     private static IEnumerable<CodeFunction> Callees(CodeFunction function, Dictionary<string, List<CodeFunction>> byName)
     {
+        foreach (var (name, inner) in function.Learned(f => new Called([.. CalledIn(f).Distinct()])).All)
+        {
+            if (inner >= 0)
+            {
+                yield return function.File.Functions[inner];
+            }
+            else if (byName.TryGetValue(name, out var callees) && callees.Count <= MostMeanings)
+            {
+                foreach (var callee in callees)
+                {
+                    yield return callee;
+                }
+            }
+        }
+    }
+
+    /// <summary>What a function calls by name, and the functions that are written in it, in order.</summary>
+    private sealed record Called((string Name, int Inner)[] All);
+
+    private static IEnumerable<(string Name, int Inner)> CalledIn(CodeFunction function)
+    {
         foreach (var lead in function.Leads)
         {
             var instruction = function.Instructions[lead];
             if (instruction.Op == Op.Function)
             {
-                yield return function.File.Functions[instruction.A];
+                yield return ("", instruction.A);
             }
 
             var name = instruction.Op switch
@@ -85,12 +106,9 @@ public static class CallOrder
                 Op.New => "__construct",
                 _ => null,
             };
-            if (name is not null && byName.TryGetValue(name, out var callees) && callees.Count <= MostMeanings)
+            if (name is not null)
             {
-                foreach (var callee in callees)
-                {
-                    yield return callee;
-                }
+                yield return (name, -1);
             }
         }
     }

@@ -1,7 +1,7 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
-using Bellator.Core.Programs;
 using Bellator.Core.Sources;
 using Bellator.Core.Syntax;
 
@@ -37,10 +37,14 @@ public sealed class InputRules(AccountContext context)
 
     private static readonly string[] Lengths = ["length", "len", "size", "strlen", "mb_strlen", "Length", "count", "iconv_strlen", "grapheme_strlen"];
     private static readonly string[] Matching = ["preg_match", "test", "match", "match?", "matches", "IsMatch", "fullmatch", "search", "=~"];
-    private IReadOnlyList<InputRule>? _declared;
+    private readonly ConcurrentDictionary<CodeFunction, Conditions> _conditions = [];
+    private readonly Lazy<(InputRule Rule, string Field, string Family)[]> _declared = new(() => Declared(context));
 
-    /// <summary>Rules that are declared beside the code which uses the fields.</summary>
-    public IReadOnlyList<InputRule> Declared => _declared ??= [.. context.Program.Classes.SelectMany(OfClass), .. context.Program.Functions.SelectMany(OfObjects)];
+    private static (InputRule, string, string)[] Declared(AccountContext context)
+    {
+        var declared = new DeclaredRules(context.Program, context.Words);
+        return [.. context.Program.Classes.SelectMany(declared.OfClass).Concat(context.Program.Functions.SelectMany(declared.Of)).Select(r => (r, Plain(r.Field), Languages.Family(context.Program.Files[r.At.File].Source.Language)))];
+    }
 
     /// <summary>Rules for the fields that an entry point reads.</summary>
     public IReadOnlyList<InputRule> For(JourneyEvidence evidence)
@@ -48,255 +52,35 @@ public sealed class InputRules(AccountContext context)
         var fields = evidence.Fields.Select(Plain).ToHashSet(StringComparer.Ordinal);
         if (fields.Count == 0 && evidence.TakesWholeBody)
         {
-            fields = [.. Declared.Select(r => Plain(r.Field))];
+            fields = [.. _declared.Value.Select(d => d.Field)];
         }
 
         var family = evidence.Entry.Handler is { } handler ? Languages.Family(handler.File.Source.Language) : "";
-        var declared = Declared.Where(r => fields.Contains(Plain(r.Field)) && Languages.Family(context.Program.Files[r.At.File].Source.Language) == family);
-        var objects = new RuleObjects(context);
-        var made = evidence.Functions.SelectMany(f => objects.In(f, (function, value) => Mentioned(function, value, 0))).Where(r => fields.Contains(Plain(r.Field)));
-        return [.. declared.Concat(made).Concat(evidence.Functions.SelectMany(f => OfConditions(f, fields))).DistinctBy(r => (Plain(r.Field), r.At, r.Kind))];
+        var declared = _declared.Value.Where(d => d.Family == family && fields.Contains(d.Field)).Select(d => d.Rule);
+        var own = evidence.Functions.Select(f => _conditions.GetOrAdd(f, ConditionsOf)).ToList();
+        var made = own.SelectMany(c => c.Made).Where(r => fields.Contains(Plain(r.Field)));
+        return [.. declared.Concat(made).Concat(own.SelectMany(c => OfConditions(c, fields))).DistinctBy(r => (Plain(r.Field), r.At, r.Kind))];
     }
 
     public static string Plain(string name) => string.Concat(Facts.Words.Parts(name));
 
-    private IEnumerable<InputRule> OfClass(CodeClass type)
-    {
-        foreach (var field in type.Fields)
-        {
-            var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
-            foreach (var mark in field.Annotations)
-            {
-                foreach (var rule in OfCall(field.Name, CodeClass.ShortOf(mark.Name), mark.Arguments, new Location(type.File.Index, mark.Span.Start, mark.Span.End)))
-                {
-                    yield return rule;
-                }
-            }
+    /// <summary>What a function asks of values, and the names that each condition speaks of; and the rules that it makes.</summary>
+    private sealed record Conditions(CodeFunction Function, (int Value, string[] Names)[] All, InputRule[] Made);
 
-            if (field.Value is Call { Arguments.Count: > 0 } call)
-            {
-                foreach (var rule in OfCall(field.Name, "", call.Arguments, at))
-                {
-                    yield return rule;
-                }
-            }
-        }
-
-        // Models that list what they validate: validates :email, presence: true
-        foreach (var mark in type.Annotations.Where(a => a.Name.StartsWith("validates", StringComparison.Ordinal)))
-        {
-            foreach (var field in mark.Arguments.Where(a => a.Name is null).Select(a => a.Value).OfType<Literal>())
-            {
-                foreach (var rule in OfCall(field.Text, mark.Name, [.. mark.Arguments.Where(a => a.Name is not null)], new Location(type.File.Index, mark.Span.Start, mark.Span.End)))
-                {
-                    yield return rule;
-                }
-            }
-        }
-    }
-
-    /// <summary>What a mark or call says by its name and arguments.</summary>
-    private IEnumerable<InputRule> OfCall(string field, string name, IReadOnlyList<Argument> arguments, Location at)
-    {
-        var text = context.TextOf(at);
-        var lower = name.ToLowerInvariant();
-        var first = arguments.Count > 0 && arguments[0].Name is null ? arguments[0].Value : null;
-        if (lower is "required" or "isnotempty" or "notblank" or "validates_presence_of")
-        {
-            yield return new InputRule(field, RuleKind.Required, null, null, at, text);
-        }
-        else if (lower is "emailaddress" or "isemail" or "email")
-        {
-            yield return new InputRule(field, RuleKind.Email, null, null, at, text);
-        }
-        else if (lower is "minlength" or "min" && Number(first) is { } least)
-        {
-            yield return new InputRule(field, RuleKind.Minimum, least, null, at, text);
-        }
-        else if (lower is "maxlength" or "max" or "stringlength" && Number(first) is { } most)
-        {
-            yield return new InputRule(field, RuleKind.Maximum, most, null, at, text);
-        }
-        else if (lower is "length" && Number(first) is { } low)
-        {
-            yield return new InputRule(field, RuleKind.Minimum, low, null, at, text);
-            if (arguments.Count > 1 && Number(arguments[1].Value) is { } high)
-            {
-                yield return new InputRule(field, RuleKind.Maximum, high, null, at, text);
-            }
-        }
-        else if (lower is "regularexpression" or "matches" or "regex" or "pattern" && PatternOf(first) is { } pattern)
-        {
-            yield return new InputRule(field, RuleKind.Pattern, null, pattern, at, text);
-        }
-
-        foreach (var option in Options(arguments))
-        {
-            var rule = option.Name switch
-            {
-                "minimumlength" or "min_length" or "minlength" or "minimum" or "min" when Number(option.Value) is { } number => new InputRule(field, RuleKind.Minimum, number, null, at, text),
-                "max_length" or "maxlength" or "maximum" or "max" when Number(option.Value) is { } number => new InputRule(field, RuleKind.Maximum, number, null, at, text),
-                "regex" or "pattern" or "with" when PatternOf(option.Value) is { } pattern => new InputRule(field, RuleKind.Pattern, null, pattern, at, text),
-                "presence" or "required" => new InputRule(field, RuleKind.Required, null, null, at, text),
-                "format" or "uniqueness" or "validators" => new InputRule(field, RuleKind.Other, null, null, at, text),
-                _ => null,
-            };
-            if (rule is not null)
-            {
-                yield return rule;
-            }
-        }
-    }
-
-    /// <summary>Named arguments, and entries of objects among them: <c>length: { minimum: 12 }</c>.</summary>
-    private static IEnumerable<(string Name, Expression Value)> Options(IReadOnlyList<Argument> arguments)
-    {
-        foreach (var argument in arguments)
-        {
-            if (argument.Name is { } name)
-            {
-                yield return (name.ToLowerInvariant(), argument.Value);
-            }
-
-            if (argument.Value is ObjectLiteral inner)
-            {
-                foreach (var entry in inner.Entries)
-                {
-                    if ((entry.Name ?? (entry.Key as Literal)?.Text) is { } key)
-                    {
-                        yield return (key.ToLowerInvariant(), entry.Value);
-                    }
-                }
-            }
-        }
-    }
-
-    private static int? Number(Expression? value) => value is Literal { Kind: LiteralKind.Number } literal && int.TryParse(literal.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null;
-
-    private static string? PatternOf(Expression? value) => value is Literal { Kind: LiteralKind.Text or LiteralKind.Pattern } literal ? literal.Text : null;
-
-    /// <summary>Objects that have a rule for a password and for something beside it, or for a password alone where a library makes it.</summary>
-    private IEnumerable<InputRule> OfObjects(CodeFunction function)
-    {
-        foreach (var instruction in function.Instructions.Where(i => i.Op == Op.Object))
-        {
-            var entries = function.List(instruction).ToArray().Where(o => o.Name is { Length: > 0 }).ToList();
-            if (!entries.Exists(e => context.Words.IsPassword(e.Name)))
-            {
-                continue;
-            }
-
-            foreach (var entry in entries)
-            {
-                var at = entry.At == default ? function.LocationOf(entry.Value) : new Location(function.File.Index, entry.At.Start, entry.At.End);
-                foreach (var rule in OfChain(entry.Name!, function, entry.Value, at, 0))
-                {
-                    yield return rule;
-                }
-            }
-        }
-    }
-
-    /// <summary>A chain of calls of a schema library, a rule text, or a list of such.</summary>
-    private IEnumerable<InputRule> OfChain(string field, CodeFunction function, int value, Location at, int depth)
-    {
-        if (value < 0 || depth > MaxDepth)
-        {
-            yield break;
-        }
-
-        var instruction = function.Instructions[value];
-        switch (instruction.Op)
-        {
-            case Op.Constant when instruction.A == (int)LiteralKind.Text && instruction.Text is { } text && text.Split('|').Any(context.Words.IsMeasureOrKind):
-                foreach (var rule in OfText(field, text, at))
-                {
-                    yield return rule;
-                }
-
-                break;
-            case Op.List:
-                foreach (var part in function.List(instruction).ToArray())
-                {
-                    foreach (var rule in OfChain(field, function, part.Value, at, depth + 1))
-                    {
-                        yield return rule;
-                    }
-                }
-
-                break;
-            case Op.CallMethod or Op.CallStatic:
-                foreach (var rule in OfLink(field, function, instruction, at))
-                {
-                    yield return rule;
-                }
-
-                foreach (var rule in instruction.Op == Op.CallMethod ? OfChain(field, function, instruction.A, at, depth + 1) : [])
-                {
-                    yield return rule;
-                }
-
-                break;
-        }
-    }
-
-    private IEnumerable<InputRule> OfLink(string field, CodeFunction function, Instruction call, Location at)
-    {
-        var name = call.Text!.ToLowerInvariant();
-        var first = call.C > 0 ? function.Instructions[function.List(call)[0].Value] : default;
-        int? number = first.Op == Op.Constant && int.TryParse(first.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var given) ? given : null;
-        var text = context.TextOf(at);
-        switch (name)
-        {
-            case "min" or "minlength" or "nonempty":
-                yield return new InputRule(field, RuleKind.Minimum, number ?? 1, null, at, text);
-                break;
-            case "max" or "maxlength" when number is not null:
-                yield return new InputRule(field, RuleKind.Maximum, number, null, at, text);
-                break;
-            case "regex" or "pattern" or "matches" when first.Op == Op.Constant:
-                yield return new InputRule(field, RuleKind.Pattern, null, first.Text, at, text);
-                break;
-            case "email":
-                yield return new InputRule(field, RuleKind.Email, null, null, at, text);
-                break;
-            case "string" or "required" or "text" or "object" or "number" or "isstring":
-                yield return new InputRule(field, RuleKind.Required, null, null, at, text);
-                break;
-            case "refine" or "superrefine" or "custom" or "enum" or "url" or "uuid":
-                yield return new InputRule(field, RuleKind.Other, null, null, at, text);
-                break;
-        }
-    }
-
-    /// <summary>Rules written in one text: <c>required|min:8|regex:/…/</c>.</summary>
-    private static IEnumerable<InputRule> OfText(string field, string text, Location at)
-    {
-        foreach (var part in text.Split('|'))
-        {
-            var (name, value) = part.Split(':', 2) is [var n, var v] ? (n, v) : (part, "");
-            var isNumber = int.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var number);
-            yield return name switch
-            {
-                "min" when isNumber => new InputRule(field, RuleKind.Minimum, number, null, at, text),
-                "max" when isNumber => new InputRule(field, RuleKind.Maximum, number, null, at, text),
-                "regex" => new InputRule(field, RuleKind.Pattern, null, value, at, text),
-                "email" => new InputRule(field, RuleKind.Email, null, null, at, text),
-                "required" or "string" => new InputRule(field, RuleKind.Required, null, null, at, text),
-                _ => new InputRule(field, RuleKind.Other, null, null, at, text),
-            };
-        }
-    }
+    private Conditions ConditionsOf(CodeFunction function) => new(
+        function,
+        [.. function.Blocks.Where(b => b is { IsReachable: true, Condition: >= 0 }).Select(b => (b.Condition, Mentioned(function, b.Condition, 0).Distinct(StringComparer.OrdinalIgnoreCase).ToArray()))],
+        [.. new RuleObjects(context).In(function, (f, value) => Mentioned(f, value, 0))]);
 
     /// <summary>Conditions that speak of the fields; those that only ask the database are no rules.</summary>
-    private IEnumerable<InputRule> OfConditions(CodeFunction function, IReadOnlySet<string> fields)
+    private IEnumerable<InputRule> OfConditions(Conditions conditions, HashSet<string> fields)
     {
-        foreach (var block in function.Blocks.Where(b => b is { IsReachable: true, Condition: >= 0 }))
+        foreach (var (value, names) in conditions.All)
         {
-            var at = function.LocationOf(block.Condition);
-            foreach (var field in Mentioned(function, block.Condition, 0).Where(m => fields.Contains(Plain(m))).Distinct(StringComparer.OrdinalIgnoreCase))
+            foreach (var field in names.Where(m => fields.Contains(Plain(m))))
             {
-                yield return OfCondition(field, function, block.Condition, at, 0) ?? new InputRule(field, RuleKind.Other, null, null, at, context.TextOf(at));
+                var at = conditions.Function.LocationOf(value);
+                yield return OfCondition(field, conditions.Function, value, at, 0) ?? new InputRule(field, RuleKind.Other, null, null, at, context.TextOf(at));
             }
         }
     }

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
 using Bellator.Core.Code;
@@ -16,6 +17,11 @@ public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, Datab
     public AccountTables Accounts => Surface.Accounts;
 
     public string TextOf(Location at) => Program.Tree.TextOf(at);
+
+    private readonly ConcurrentDictionary<FlowEvent, ColumnUse[]> _uses = new(ReferenceEqualityComparer.Instance);
+
+    /// <summary>The columns that a statement uses; most are come upon from many addresses.</summary>
+    internal ColumnUse[] UsesOf(FlowEvent happening) => _uses.GetOrAdd(happening, e => [.. ColumnUses.Of(e)]);
 }
 
 /// <summary>All that one entry point does that matters to journeys.</summary>
@@ -35,7 +41,7 @@ public sealed class JourneyEvidence
         PasswordHashes = [.. Hashes.Where(h => IsOfPassword(h.Event.Role("input")))];
         Verifications = [.. Events.Where(e => e.Kind == EventKind.Verify).Concat(Acts["password-verified"])];
         Comparisons = [.. Events.Where(e => e.Kind == EventKind.Compare)];
-        Uses = [.. Events.SelectMany(ColumnUses.Of)];
+        Uses = [.. Events.SelectMany(context.UsesOf)];
     }
 
     public EntryPoint Entry { get; }
@@ -65,7 +71,9 @@ public sealed class JourneyEvidence
     private Words Words => _context.Words;
 
     /// <summary>Names of what is read from form, body or address, but for passwords typed twice.</summary>
-    public IReadOnlyList<string> Fields => [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.Words.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce")).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
+    public IReadOnlyList<string> Fields => _fields ??= [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.Words.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce")).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
+
+    private IReadOnlyList<string>? _fields;
 
     public bool TakesWholeBody => Details.Inputs.Any(i => i.Name.Length == 0 && i.Part is "form" or "body" or "input");
 

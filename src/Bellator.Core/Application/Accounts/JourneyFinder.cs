@@ -12,10 +12,12 @@ public sealed class JourneyFinder
     private readonly AccountContext _context;
     private readonly List<JourneyEvidence> _all;
     private readonly InputRules _rules;
+    private readonly Crew _crew;
 
     internal JourneyFinder(AccountContext context, Crew crew)
     {
         _context = context;
+        _crew = crew;
         _rules = new InputRules(context);
 
         // One function may answer at several addresses and to several methods: it is looked at once, by the one that changes most.
@@ -32,20 +34,27 @@ public sealed class JourneyFinder
 
     public IReadOnlyList<Journey> Find()
     {
-        var journeys = new List<Journey>();
-        var registered = _all.Where(IsRegister).ToList();
-        var signIns = _all.Where(e => IsSignIn(e) && !registered.Contains(e)).ToList();
-        var schemes = registered.Concat(_all.Where(IsChangeOfPassword)).SelectMany(e => e.PasswordHashes).ToList();
-        journeys.AddRange(registered.Select(e => Made(JourneyKind.Register, [e], RegisterSteps.Of(_context, e, _rules))));
-        journeys.AddRange(signIns.Select(e => Made(JourneyKind.SignIn, [e], SignInSteps.Of(_context, e, schemes))));
-        journeys.AddRange(_all.Where(IsSignOut).Select(e => Made(JourneyKind.SignOut, [e], OwnAccountSteps.SignOut(_context, e))));
-        journeys.AddRange(Recoveries().Select(r => Made(JourneyKind.Recover, r, RecoverSteps.Of(_context, r, _rules))));
-        journeys.AddRange(_all.Where(e => IsChangeOfPassword(e) && !registered.Contains(e)).Select(e => Made(JourneyKind.ChangePassword, [e], OwnAccountSteps.ChangePassword(_context, e, _rules))));
-        journeys.AddRange(_all.Where(e => IsChangeOfEmail(e) && !registered.Contains(e) && !IsChangeOfPassword(e)).Select(e => Made(JourneyKind.ChangeEmail, [e], OwnAccountSteps.ChangeEmail(_context, e))));
-        journeys.AddRange(_all.Where(e => IsProfile(e) && !registered.Contains(e) && !signIns.Contains(e)).Select(e => Made(JourneyKind.Profile, [e], OwnAccountSteps.Profile(_context, e))));
-        journeys.AddRange(Provided());
-        return [.. journeys.OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
+        var kinds = new Kinds[_all.Count];
+        _crew.ForEach(kinds.Length, i => kinds[i] = KindsOf(_all[i]));
+        List<JourneyEvidence> Those(Func<Kinds, bool> are) => [.. _all.Where((_, i) => are(kinds[i]))];
+        var schemes = Those(k => k.Registers).Concat(Those(k => k.ChangesPassword)).SelectMany(e => e.PasswordHashes).ToList();
+        var making = new List<Func<Journey>>();
+        making.AddRange(Those(k => k.Registers).Select(e => (Func<Journey>)(() => Made(JourneyKind.Register, [e], RegisterSteps.Of(_context, e, _rules)))));
+        making.AddRange(Those(k => k is { SignsIn: true, Registers: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.SignIn, [e], SignInSteps.Of(_context, e, schemes)))));
+        making.AddRange(Those(k => k.SignsOut).Select(e => (Func<Journey>)(() => Made(JourneyKind.SignOut, [e], OwnAccountSteps.SignOut(_context, e)))));
+        making.AddRange(Recoveries().Select(r => (Func<Journey>)(() => Made(JourneyKind.Recover, r, RecoverSteps.Of(_context, r, _rules)))));
+        making.AddRange(Those(k => k is { ChangesPassword: true, Registers: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.ChangePassword, [e], OwnAccountSteps.ChangePassword(_context, e, _rules)))));
+        making.AddRange(Those(k => k is { ChangesEmail: true, ChangesPassword: false, Registers: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.ChangeEmail, [e], OwnAccountSteps.ChangeEmail(_context, e)))));
+        making.AddRange(Those(k => k is { IsProfile: true, Registers: false, SignsIn: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.Profile, [e], OwnAccountSteps.Profile(_context, e)))));
+        var made = new Journey[making.Count];
+        _crew.ForEach(made.Length, i => made[i] = making[i]());
+        return [.. made.Concat(Provided()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
     }
+
+    /// <summary>What an entry point may be a journey of.</summary>
+    private readonly record struct Kinds(bool Registers, bool SignsIn, bool SignsOut, bool ChangesPassword, bool ChangesEmail, bool IsProfile);
+
+    private Kinds KindsOf(JourneyEvidence e) => new(IsRegister(e), IsSignIn(e), IsSignOut(e), IsChangeOfPassword(e), IsChangeOfEmail(e), IsProfile(e));
 
     private static Journey Made(JourneyKind kind, IReadOnlyList<JourneyEvidence> passed, IReadOnlyList<JourneyStep> steps)
     {

@@ -47,8 +47,13 @@ public sealed class PolicyReader(AccountContext context, InputRules rules)
         _ => null,
     };
 
+    private readonly Dictionary<string, IReadOnlyList<PolicyRule>?> _libraries = new(StringComparer.Ordinal);
+
     /// <summary>Rules of the library that the program uses for accounts; null if it uses none that the facts know.</summary>
-    private IReadOnlyList<PolicyRule>? Library(string family)
+    private IReadOnlyList<PolicyRule>? Library(string family) =>
+        _libraries.TryGetValue(family, out var known) ? known : _libraries[family] = FindLibrary(family);
+
+    private IReadOnlyList<PolicyRule>? FindLibrary(string family)
     {
         foreach (var fact in context.Flow.Facts.For(family).Policies)
         {

@@ -19,7 +19,7 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
     /// <summary>The two answers of a function that asks for both; null if it does not.</summary>
     public static SignInAnswers? In(CodeFunction function, Words words)
     {
-        if (function.Order.Length <= 2 || Refusals(words, function) is not var (missing, wrong) || Said(function, missing) is not { Count: > 0 } first || Said(function, wrong) is not { Count: > 0 } second)
+        if (function.Learned(f => new Refusals(f.Order.Length <= 2 ? null : FindRefusals(words, f))).Blocks is not var (missing, wrong) || Said(function, missing) is not { Count: > 0 } first || Said(function, wrong) is not { Count: > 0 } second)
         {
             return null;
         }
@@ -27,8 +27,10 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
         return new SignInAnswers(PlaceOf(function, missing), PlaceOf(function, wrong), [.. first.Except(second)], [.. second.Except(first)]);
     }
 
+    private sealed record Refusals((int Missing, int Wrong)? Blocks);
+
     /// <summary>The blocks that are reached where the record was not found, and where its password was not verified.</summary>
-    private static (int Missing, int Wrong)? Refusals(Words words, CodeFunction function)
+    private static (int Missing, int Wrong)? FindRefusals(Words words, CodeFunction function)
     {
         foreach (var index in function.Order)
         {

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Application.Accounts;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
@@ -19,6 +20,7 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
     private const int MaxDepth = 7;
     private const int SmallFunction = 60;
     private readonly Dictionary<CodeFunction, IReadOnlyList<GuardTest>> _tests = [];
+    private readonly ConcurrentDictionary<CodeFunction, GuardTest[]> _own = [];
     private readonly HashSet<CodeFunction> _asked = [];
     private readonly Words _words = flow.Words;
 
@@ -36,8 +38,13 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
             return [];
         }
 
-        return _tests[function] = [.. Own(function), .. ByCalls(function), .. ByIncludes(function)];
+        return _tests[function] = [.. OwnOf(function), .. ByCalls(function), .. ByIncludes(function)];
     }
+
+    /// <summary>Looks for the tests that stand in the function itself, so that they are known when they are asked for; for several functions at once.</summary>
+    internal void Digest(CodeFunction function) => OwnOf(function);
+
+    private GuardTest[] OwnOf(CodeFunction function) => _own.GetOrAdd(function, f => [.. Own(f)]);
 
     private IEnumerable<GuardTest> Own(CodeFunction function)
     {

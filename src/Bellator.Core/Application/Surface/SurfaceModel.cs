@@ -117,6 +117,7 @@ public sealed class SurfaceModel
         foreach (var function in entry.Handler is { } handler ? Reach.From(handler) : [])
         {
             DoneBy(function);
+            _tests.Digest(function);
         }
     }
 
