@@ -144,6 +144,53 @@ public sealed class FlowEvent
         }
     }
 
+    private object? _parameters;
+
+    /// <summary>Which parameters of the function it depends on, a bit for each; all above a number share one.</summary>
+    internal ulong ParametersOf(int function)
+    {
+        if (_parameters is not ulong known)
+        {
+            known = 0;
+            foreach (var value in Roles.Values)
+            {
+                known |= ParametersOf(value, function);
+            }
+
+            _parameters = known;
+        }
+
+        return known;
+    }
+
+    /// <summary>The bit of a parameter.</summary>
+    internal static ulong ParameterMark(int index) => 1UL << Math.Min(index, 63);
+
+    private static ulong ParametersOf(Value value, int function)
+    {
+        if (!value.HasParameters)
+        {
+            return 0;
+        }
+
+        // A text knows no more origins than that many.
+        var found = value.Text?.Taints.Count >= Value.MaxTaints ? ulong.MaxValue : 0;
+        foreach (var taint in value.Taints.Concat(value.Text?.Taints ?? []))
+        {
+            if (taint.IsParameter && taint.Origin.Function == function && taint.Origin.Index >= 0)
+            {
+                found |= ParameterMark(taint.Origin.Index);
+            }
+        }
+
+        foreach (var field in value.Fields?.Values ?? [])
+        {
+            found |= ParametersOf(field, function);
+        }
+
+        return value.Carried is null ? found : found | ParametersOf(value.Carried, function);
+    }
+
     public bool SameAs(FlowEvent other)
     {
         if (Kind != other.Kind || !ReferenceEquals(Sink, other.Sink) || At != other.At || Roles.Count != other.Roles.Count)

@@ -8,15 +8,6 @@ namespace Bellator.Core.Flow;
 /// <summary>Finds what a call calls, and what comes back.</summary>
 internal sealed partial class FunctionFlow
 {
-    private const int MaxEvents = 300;
-
-    /// <summary>One function may declare all the routes of an application.</summary>
-    private const int MaxSurfaceEvents = 3000;
-
-    private const int MaxEventsOfPlace = 6;
-
-    private const int MaxEventDepth = 8;
-
     private CallSite Site(int index, in Instruction instruction, Value receiver)
     {
         var list = _function.List(instruction);
@@ -278,13 +269,9 @@ internal sealed partial class FunctionFlow
         var substitution = new Substitution(function, arguments, call);
         foreach (var open in summary.OpenEvents)
         {
-            if (open.Depth < MaxEventDepth)
+            if (open.Depth < MaxEventDepth && !WasRepeated(open, function, arguments) && open.Repeat(substitution, call) is { } repeated)
             {
-                var repeated = open.Repeat(substitution, call);
-                if (repeated is not null)
-                {
-                    AddEvent(repeated);
-                }
+                AddEvent(repeated);
             }
         }
 
@@ -300,27 +287,6 @@ internal sealed partial class FunctionFlow
         }
 
         return summary.Returns is null ? Value.Unknown : substitution.Apply(summary.Returns);
-    }
-
-    private void AddEvent(FlowEvent added)
-    {
-        // One place reached in many ways: a few of them tell the whole story. What a library does in one call is no such way.
-        var same = 0;
-        foreach (var known in _events)
-        {
-            if (known.At == added.At && (known.SameAs(added) || (known.IsPlain == added.IsPlain && added.Kind != EventKind.Act && ++same >= MaxEventsOfPlace)))
-            {
-                return;
-            }
-        }
-
-        // What only tells of the program must not take the room of what could be a finding.
-        var limit = added.Kind >= EventKind.Route ? MaxSurfaceEvents : MaxEvents;
-        if ((added.IsPlain ? _plain : _events.Count - _plain) < limit)
-        {
-            _events.Add(added);
-            _plain += added.IsPlain ? 1 : 0;
-        }
     }
 
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>

@@ -80,6 +80,7 @@ internal sealed partial class FunctionFlow
         for (var pass = 0; pass < MaxPasses; pass++)
         {
             _events.Clear();
+            _repeated.Clear();
             _edges.Clear();
             _plain = 0;
             _page = new PageState();

@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
 using Bellator.Core.Code;
@@ -17,11 +16,6 @@ public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, Datab
     public AccountTables Accounts => Surface.Accounts;
 
     public string TextOf(Location at) => Program.Tree.TextOf(at);
-
-    private readonly ConcurrentDictionary<FlowEvent, ColumnUse[]> _uses = new(ReferenceEqualityComparer.Instance);
-
-    /// <summary>The columns that a statement uses; most are come upon from many addresses.</summary>
-    internal ColumnUse[] UsesOf(FlowEvent happening) => _uses.GetOrAdd(happening, e => [.. ColumnUses.Of(e)]);
 }
 
 /// <summary>All that one entry point does that matters to journeys.</summary>
@@ -41,7 +35,7 @@ public sealed class JourneyEvidence
         PasswordHashes = [.. Hashes.Where(h => IsOfPassword(h.Event.Role("input")))];
         Verifications = [.. Events.Where(e => e.Kind == EventKind.Verify).Concat(Acts["password-verified"])];
         Comparisons = [.. Events.Where(e => e.Kind == EventKind.Compare)];
-        Uses = [.. Events.SelectMany(context.UsesOf)];
+        Uses = [.. Events.SelectMany(ColumnUses.Of)];
     }
 
     public EntryPoint Entry { get; }
