@@ -43,6 +43,7 @@ internal sealed partial class Binder
     }
 
     private bool _inInitialValues;
+    private Action<Node?>? _visit;
 
     private void Visit(Node? node)
     {
@@ -71,30 +72,27 @@ internal sealed partial class Binder
                 VisitChildren(type);
                 return;
             case Block block when _rules.Scope == ScopeRule.Lexical:
-                InScope(() =>
-                {
-                    DeclareBlock(block.Statements);
-                    VisitChildren(block);
-                });
+                var outer = EnterScope();
+                DeclareBlock(block.Statements);
+                VisitChildren(block);
+                _scope = outer;
                 return;
             case Loop or ForEach or Switch when _rules.Scope == ScopeRule.Lexical:
-                InScope(() =>
-                {
-                    DeclareLoop(node);
-                    VisitChildren(node);
-                });
+                var around = EnterScope();
+                DeclareLoop(node);
+                VisitChildren(node);
+                _scope = around;
                 MarkTargets(node);
                 return;
             case Try attempt when _rules.Scope == ScopeRule.Lexical:
                 Visit(attempt.Body);
                 foreach (var clause in attempt.Catches)
                 {
-                    InScope(() =>
-                    {
-                        DeclareTarget(clause.Target);
-                        Visit(clause.Target);
-                        Visit(clause.Body);
-                    });
+                    var before = EnterScope();
+                    DeclareTarget(clause.Target);
+                    Visit(clause.Target);
+                    Visit(clause.Body);
+                    _scope = before;
                 }
 
                 Visit(attempt.Finally);
@@ -135,18 +133,15 @@ internal sealed partial class Binder
 
     private void VisitChildren(Node node)
     {
-        foreach (var child in NodeChildren.Of(node))
-        {
-            Visit(child);
-        }
+        NodeChildren.Each(node, _visit ??= Visit);
     }
 
-    private void InScope(Action action)
+    /// <summary>Opens a scope in the present one, which is to be put back afterwards.</summary>
+    private Scope EnterScope()
     {
         var outer = _scope;
         _scope = new Scope(outer, outer.Function);
-        action();
-        _scope = outer;
+        return outer;
     }
 
     private void VisitFunction(FunctionDeclaration function)

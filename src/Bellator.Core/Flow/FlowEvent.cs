@@ -77,7 +77,7 @@ public sealed class FlowEvent
         init;
     } = Location.None;
 
-    public required IReadOnlyDictionary<string, Value> Roles { get; init; }
+    public required Dictionary<string, Value> Roles { get; init; }
 
     /// <summary>Where each part of a role stands that has several: handlers, children, names.</summary>
     public IReadOnlyList<Location> Places { get; init; } = [];
@@ -183,7 +183,7 @@ public sealed class FlowEvent
             }
         }
 
-        foreach (var field in value.Fields?.Values ?? [])
+        foreach (var field in value.Parts)
         {
             found |= ParametersOf(field, function);
         }

@@ -146,7 +146,7 @@ internal sealed partial class FunctionFlow
         foreach (var type in model.Types.Where(t => t[0] == '#'))
         {
             var rules = _program.Program.FindMethod(_program.Program.Classes[ClassNumber(type)], method) is { } given ? _visit.SummaryOf(given)?.Returns : null;
-            foreach (var rule in rules?.Fields?.Values ?? [])
+            foreach (var rule in (rules ?? Value.Unknown).Parts)
             {
                 var first = rule.Field("0");
                 if (first is not null && (refused is null || rule.Field("1")?.Constant != refused))

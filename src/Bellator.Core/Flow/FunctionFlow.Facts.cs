@@ -375,7 +375,7 @@ internal sealed partial class FunctionFlow
         }
 
         IReadOnlyList<Taint> taints = [];
-        IReadOnlyDictionary<string, Value>? fields = null;
+        Dictionary<string, Value>? fields = null;
         foreach (var position in fact.Pass)
         {
             var argument = site.Argument(position);
@@ -410,7 +410,7 @@ internal sealed partial class FunctionFlow
         var list = new Dictionary<string, Value>(StringComparer.Ordinal);
         if (fact.Flip is not null)
         {
-            foreach (var field in of.Fields?.Values ?? [])
+            foreach (var field in of.Parts)
             {
                 list[field.Constant ?? "*"] = Value.Unknown;
             }
@@ -419,7 +419,7 @@ internal sealed partial class FunctionFlow
         }
 
         IReadOnlyList<Taint> names = [.. of.Taints.Where(t => t.Origin.NamesItsParts)];
-        foreach (var name in of.Fields?.Keys ?? [])
+        foreach (var name in of.PartNames)
         {
             list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? Value.OfTaints(names) : Value.OfConstant(LiteralKind.Text, name);
         }

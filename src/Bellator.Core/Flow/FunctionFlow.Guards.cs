@@ -26,40 +26,58 @@ internal sealed partial class FunctionFlow
             return value;
         }
 
-        Position Vouched(Taint taint)
+        foreach (var taint in value.Taints)
         {
-            if (taint.Safe == Position.All)
+            if (Vouched(taint, tested, instruction) != Position.None)
             {
-                return Position.None;
+                return Marked(value, tested, instruction);
             }
+        }
 
-            var safe = Position.None;
-            foreach (var test in tested)
+        return value;
+    }
+
+    private Position Vouched(Taint taint, IReadOnlyList<Tested> tested, int instruction)
+    {
+        if (taint.Safe == Position.All)
+        {
+            return Position.None;
+        }
+
+        var safe = Position.None;
+        foreach (var test in tested)
+        {
+            if (test.Of is { } part)
             {
-                if (test.Of is { } part)
-                {
-                    safe |= !taint.Altered && part.Covers(taint.Origin) ? test.Safe : Position.None;
-                }
-                else if (test.Value == instruction || (!taint.Altered && Get(test.Value).Taints.Any(t => !t.Altered && t.Origin.IsSameValue(taint.Origin))))
-                {
-                    safe |= test.Safe;
-                }
+                safe |= !taint.Altered && part.Covers(taint.Origin) ? test.Safe : Position.None;
             }
-
-            return safe;
+            else if (test.Value == instruction || (!taint.Altered && IsUnalteredIn(Get(test.Value), taint)))
+            {
+                safe |= test.Safe;
+            }
         }
 
-        if (value.Taints.All(t => Vouched(t) == Position.None))
+        return safe;
+    }
+
+    private static bool IsUnalteredIn(Value value, Taint taint)
+    {
+        foreach (var known in value.Taints)
         {
-            return value;
+            if (!known.Altered && known.Origin.IsSameValue(taint.Origin))
+            {
+                return true;
+            }
         }
 
-        Taint Mark(Taint taint) => Vouched(taint) is not Position.None and var safe ? taint with { Safe = taint.Safe | safe } : taint;
-        if (value.Text is null)
-        {
-            return value.With(taints: [.. value.Taints.Select(Mark)]);
-        }
+        return false;
+    }
 
-        return Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+    private Value Marked(Value value, IReadOnlyList<Tested> tested, int instruction)
+    {
+        Taint Mark(Taint taint) => Vouched(taint, tested, instruction) is not Position.None and var safe ? taint with { Safe = taint.Safe | safe } : taint;
+        return value.Text is null
+            ? value.With(taints: [.. value.Taints.Select(Mark)])
+            : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
     }
 }

@@ -37,7 +37,7 @@ internal sealed partial class FunctionFlow
     /// <summary>The request parts that are named, one or several; any part if none is.</summary>
     private static List<string> PartsIn(ChainsFact chains, Value named)
     {
-        var names = named.Constant is { } one ? [one] : (named.Fields?.Values ?? []).Select(v => v.Constant).OfType<string>().ToList();
+        var names = named.Constant is { } one ? [one] : named.Parts.Select(v => v.Constant).OfType<string>().ToList();
         return names.Count == 0 ? [Origin.AnyName] : names.ConvertAll(n => chains.Parts.GetValueOrDefault(n, n));
     }
 }

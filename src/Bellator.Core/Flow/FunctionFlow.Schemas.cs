@@ -325,7 +325,7 @@ internal sealed partial class FunctionFlow
         var checks = new List<InputCheck>();
         foreach (var argument in site.Arguments)
         {
-            foreach (var schema in argument.Types.Contains("list") && argument.Fields is not null ? argument.Fields.Values : [argument])
+            foreach (var schema in argument.Types.Contains("list") && argument.Fields is not null ? argument.Parts : (IEnumerable<Value>)[argument])
             {
                 if (schema is { Carried: { Constant: { } name, Label: { } part } } && Schema.Of(schema, _facts) is { Parts: false } known)
                 {

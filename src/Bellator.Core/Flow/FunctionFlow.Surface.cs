@@ -37,7 +37,7 @@ internal sealed partial class FunctionFlow
         if (fact.Guard is { } guard)
         {
             var (given, places) = guard.Field is not { } listing ? ArgumentsFrom(named, guard.From)
-                : (named.Option(listing) is { } listed ? Listed([.. listed.Fields?.Values ?? []]) : Value.Unknown, []);
+                : (named.Option(listing) is { } listed ? Listed([.. listed.Parts]) : Value.Unknown, []);
             RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Own ? Value.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? Value.Unknown), ("except", named.Option(guard.Except ?? "") ?? Value.Unknown));
         }
 
@@ -95,7 +95,7 @@ internal sealed partial class FunctionFlow
         {
             var options = site.Argument(at);
             var before = route.Path is { } under ? Named(route.Below + (route.Prefix is { } prefix ? Written(site.Argument(prefix)) + "/" : "") + Written(site.Argument(under))) : null;
-            foreach (var one in options.Field(route.PathField ?? "") is not null || options.Field(route.HandlerField ?? "") is not null ? [options] : (options.Fields?.Values ?? []).Where(v => before is null || v.Field(route.HandlerField ?? "") is not null))
+            foreach (var one in options.Field(route.PathField ?? "") is not null || options.Field(route.HandlerField ?? "") is not null ? [options] : options.Parts.Where(v => before is null || v.Field(route.HandlerField ?? "") is not null))
             {
                 var handlers = route.GuardFields.Append(route.HandlerField).Select(f => f is null ? null : one.Field(f)).OfType<Value>().ToList();
                 RaisePlaced(EventKind.Route, fact, site.Index, [.. handlers.Select(_ => At(site.Index))],

@@ -37,7 +37,7 @@ internal static class Identity
             && ReferenceEquals(left.Function, right.Function) && left.At == right.At && left.Place == right.Place && left.Guessed == right.Guessed
             && left.Depth == right.Depth && Same(left.Roles, right.Roles));
 
-    private static bool Same(IReadOnlyDictionary<string, Value>? left, IReadOnlyDictionary<string, Value>? right)
+    private static bool Same(Dictionary<string, Value>? left, Dictionary<string, Value>? right)
     {
         if (ReferenceEquals(left, right))
         {

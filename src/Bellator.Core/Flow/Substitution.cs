@@ -20,7 +20,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             var argument = Argument(whole.Origin);
             return argument.Taints.Count == 0 && argument.Text is null
                 ? argument
-                : argument.With(taints: [.. argument.Taints.Select(t => whole.After(t, call, _note))]) is var passed && argument.Text is not null
+                : argument.With(taints: After(whole, argument.Taints)) is var passed && argument.Text is not null
                     ? WithText(passed, Apply(argument.Text))
                     : passed;
         }
@@ -54,7 +54,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
     /// An object into which a parameter was put whole: where the call gives an object with known parts, they become its parts, and say
     /// nothing of the others. Null where no argument has known parts.
     /// </summary>
-    private (IReadOnlyList<Taint> Own, IReadOnlyDictionary<string, Value> Parts)? Merged(IReadOnlyList<Taint> taints, IReadOnlyDictionary<string, Value> fields)
+    private (IReadOnlyList<Taint> Own, Dictionary<string, Value> Parts)? Merged(IReadOnlyList<Taint> taints, Dictionary<string, Value> fields)
     {
         Dictionary<string, Value>? parts = null;
         List<Taint>? rest = null;
@@ -74,7 +74,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
 
             foreach (var (name, part) in given)
             {
-                var passed = part.With(taints: [.. part.Taints.Select(t => taint.After(t, call, _note))]);
+                var passed = part.With(taints: After(taint, part.Taints));
                 parts[name] = parts.TryGetValue(name, out var known) ? Value.Join(known, passed) : passed;
             }
         }
@@ -82,7 +82,18 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         return parts is null ? null : (Apply(rest ?? []), Value.Bounded(parts)!);
     }
 
-    private static bool AnyHasParameters(IReadOnlyDictionary<string, Value> fields)
+    private Taint[] After(Taint taint, IReadOnlyList<Taint> brought)
+    {
+        var after = new Taint[brought.Count];
+        for (var i = 0; i < after.Length; i++)
+        {
+            after[i] = taint.After(brought[i], call, _note);
+        }
+
+        return after;
+    }
+
+    private static bool AnyHasParameters(Dictionary<string, Value> fields)
     {
         foreach (var field in fields.Values)
         {

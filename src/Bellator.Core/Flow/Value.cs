@@ -1,4 +1,3 @@
-using System.Runtime.CompilerServices;
 using Bellator.Core.Facts;
 using Bellator.Core.Syntax;
 
@@ -17,16 +16,19 @@ public sealed class Value
     /// <summary>Values within values that one may hold in all; beyond that only the origins are kept.</summary>
     private const int MaxWeight = 60;
     private const int MaxTargets = 8;
-    private static readonly StrongBox<bool> Yes = new(true);
-    private static readonly StrongBox<bool> No = new(false);
-    private StrongBox<bool>? _hasParameters;
+    private static readonly Dictionary<string, Value> Nothing = [];
+    private readonly Rare? _rare;
+    private readonly byte _constantKind;
+
+    /// <summary>0 while it is not known, then one more than no or yes: a byte, which threads cannot see half set.</summary>
+    private byte _hasParameters;
     private int _weight;
 
     public static readonly Value Unknown = new();
 
     public string? Constant { get; init; }
 
-    public LiteralKind ConstantKind { get; init; }
+    public LiteralKind ConstantKind { get => (LiteralKind)_constantKind; init => _constantKind = (byte)value; }
 
     public IReadOnlyList<Taint> Taints { get; init; } = [];
 
@@ -37,32 +39,57 @@ public sealed class Value
     public IReadOnlyList<string> Types { get; init; } = [];
 
     /// <summary>Functions and classes it may be.</summary>
-    public IReadOnlyList<object> Targets { get; init; } = [];
+    public IReadOnlyList<object> Targets { get => _rare?.Targets ?? []; init => _rare = value.Count == 0 ? _rare : (_rare ?? Rare.None) with { Targets = value }; }
 
-    public IReadOnlyDictionary<string, Value>? Fields { get; init; }
+    /// <summary>What is known of its parts, not to be changed. Its type is exact since going through it by an interface costs an object each time.</summary>
+    public Dictionary<string, Value>? Fields { get; init; }
+
+    public Dictionary<string, Value>.ValueCollection Parts => (Fields ?? Nothing).Values;
+
+    public Dictionary<string, Value>.KeyCollection PartNames => (Fields ?? Nothing).Keys;
 
     /// <summary>Dotted path of something a library or global provides.</summary>
-    public string? Library { get; init; }
+    public string? Library { get => _rare?.Library; init => _rare = value is null ? _rare : (_rare ?? Rare.None) with { Library = value }; }
 
     /// <summary>File whose exports it is, or -1.</summary>
-    public int Module { get; init; } = -1;
+    public int Module { get => _rare?.Module ?? -1; init => _rare = value < 0 ? _rare : (_rare ?? Rare.None) with { Module = value }; }
 
     /// <summary>The statement's text that a prepared statement carries, or what a digest was fed.</summary>
     public Value? Carried { get; init; }
 
     /// <summary>For a digest or salt in the making: the call that began it.</summary>
-    public HashInProgress? Hash { get; init; }
+    public HashInProgress? Hash { get => _rare?.Hash; init => _rare = value is null ? _rare : (_rare ?? Rare.None) with { Hash = value }; }
 
     /// <summary>The field or column it was last read from.</summary>
     public string? Label { get; init; }
 
     /// <summary>What the facts say of the global or field it is.</summary>
-    public ValueFact? Fact { get; init; }
+    public ValueFact? Fact { get => _rare?.Fact; init => _rare = value is null ? _rare : (_rare ?? Rare.None) with { Fact = value }; }
 
     /// <summary>It is a setting from outside the code.</summary>
-    public bool IsConfiguration { get; init; }
+    public bool IsConfiguration { get => _rare?.IsConfiguration ?? false; init => _rare = !value ? _rare : (_rare ?? Rare.None) with { IsConfiguration = value }; }
 
-    public bool HasParameters => (_hasParameters ??= FindParameters() ? Yes : No).Value;
+    private Rare? Others { init => _rare = value; }
+
+    /// <summary>What few values have, apart, so that the others are small: a program has millions.</summary>
+    private sealed record Rare
+    {
+        public static readonly Rare None = new();
+
+        public IReadOnlyList<object> Targets { get; init; } = [];
+
+        public string? Library { get; init; }
+
+        public int Module { get; init; } = -1;
+
+        public HashInProgress? Hash { get; init; }
+
+        public ValueFact? Fact { get; init; }
+
+        public bool IsConfiguration { get; init; }
+    }
+
+    public bool HasParameters => (_hasParameters != 0 ? _hasParameters : _hasParameters = (byte)(FindParameters() ? 2 : 1)) == 2;
 
     public bool IsTainted => Taints.Count > 0;
 
@@ -87,7 +114,7 @@ public sealed class Value
 
     public Value With(
         IReadOnlyList<Taint>? taints = null,
-        IReadOnlyDictionary<string, Value>? fields = null,
+        Dictionary<string, Value>? fields = null,
         IReadOnlyList<string>? types = null,
         Value? carried = null,
         HashInProgress? hash = null,
@@ -98,15 +125,11 @@ public sealed class Value
             Taints = taints ?? Taints,
             Text = taints is null ? Text : null,
             Types = types ?? Types,
-            Targets = Targets,
             Fields = fields ?? Fields,
-            Library = Library,
-            Module = Module,
-            Fact = Fact,
             Carried = carried ?? Carried,
-            Hash = hash ?? Hash,
             Label = label ?? Label,
-            IsConfiguration = IsConfiguration,
+            Others = _rare,
+            Hash = hash,
         };
 
     /// <summary>The value as a text: its own shape, its constant, or one hole.</summary>
@@ -127,7 +150,7 @@ public sealed class Value
     }
 
     /// <summary>The fields, or fewer of them if there are more values in them than can be followed.</summary>
-    public static IReadOnlyDictionary<string, Value>? Bounded(IReadOnlyDictionary<string, Value>? fields)
+    public static Dictionary<string, Value>? Bounded(Dictionary<string, Value>? fields)
     {
         if (fields is null || fields.Values.Sum(f => f.Weight) <= MaxWeight)
         {
@@ -224,7 +247,7 @@ public sealed class Value
     private static bool IsTextual(Value value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
 
     /// <summary>The fields of both; the left one itself where the right adds nothing, which is the common case once analysis settles.</summary>
-    private static IReadOnlyDictionary<string, Value>? JoinFields(IReadOnlyDictionary<string, Value>? left, IReadOnlyDictionary<string, Value>? right, int depth)
+    private static Dictionary<string, Value>? JoinFields(Dictionary<string, Value>? left, Dictionary<string, Value>? right, int depth)
     {
         if (left is null || right is null || depth >= MaxDepth || ReferenceEquals(left, right))
         {

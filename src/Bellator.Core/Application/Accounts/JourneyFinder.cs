@@ -131,7 +131,7 @@ public sealed class JourneyFinder
     {
         foreach (var happening in _context.Flow.Events().Where(e => e is { Kind: EventKind.Provides, Depth: 0 }).DistinctBy(e => e.Fact))
         {
-            var given = (happening.Role("given").Fields?.Values ?? []).Select(v => v.Constant?.TrimStart(':')).OfType<string>().ToHashSet(StringComparer.Ordinal);
+            var given = happening.Role("given").Parts.Select(v => v.Constant?.TrimStart(':')).OfType<string>().ToHashSet(StringComparer.Ordinal);
             foreach (var journey in happening.Fact!.Provided.Where(j => j.Needs is null || given.Contains(j.Needs)))
             {
                 var kind = Enum.Parse<JourneyKind>(journey.Journey.Replace("-", "", StringComparison.Ordinal), ignoreCase: true);

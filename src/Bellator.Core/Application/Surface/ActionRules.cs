@@ -37,7 +37,7 @@ internal sealed class ActionRules(ProgramCode program, ProgramFlow flow)
             return GuardAsks.Other;
         }
 
-        foreach (var rule in (fact.Rules is null ? element : element.Field(fact.Rules))?.Fields?.Values ?? [])
+        foreach (var rule in ((fact.Rules is null ? element : element.Field(fact.Rules)) ?? Value.Unknown).Parts)
         {
             var allows = rule.Field(fact.Allow)?.Constant is "true" || rule.Field("0")?.Constant == fact.Allow;
             if (!allows || (rule.Field(fact.Actions) is { } actions && !Names(actions).Contains(action)))
@@ -45,7 +45,7 @@ internal sealed class ActionRules(ProgramCode program, ProgramFlow flow)
                 continue;
             }
 
-            var people = fact.People.Select(rule.Field).OfType<Value>().SelectMany(v => v.Constant is { } one ? [one] : (v.Fields?.Values ?? []).Select(p => p.Constant ?? "")).ToList();
+            var people = fact.People.Select(rule.Field).OfType<Value>().SelectMany(v => v.Constant is { } one ? [one] : v.Parts.Select(p => p.Constant ?? "")).ToList();
             return people.Count == 0 || people.Exists(fact.Anybody.Contains) ? GuardAsks.Other : people.Contains(fact.SignedIn) ? GuardAsks.SignIn : GuardAsks.Role;
         }
 

@@ -44,7 +44,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
 
     /// <summary>What the route asks for by its options or its name.</summary>
     private IEnumerable<WayGuard> Asked(FlowEvent route) =>
-        (route.Role("asks").Fields?.Values ?? []).Select(a => a.Constant).OfType<string>().Select(a => new WayGuard(a == "open" ? "nothing is asked for" : "by the route", GuardNames.Named(a), route.At));
+        route.Role("asks").Parts.Select(a => a.Constant).OfType<string>().Select(a => new WayGuard(a == "open" ? "nothing is asked for" : "by the route", GuardNames.Named(a), route.At));
 
     /// <summary>Guards that stand at the handler's own declaration.</summary>
     public IReadOnlyList<WayGuard> Surrounding(CodeFunction handler)

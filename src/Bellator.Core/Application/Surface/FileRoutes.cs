@@ -112,8 +112,22 @@ internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRout
         return file.Functions.Where(f => name.EndsWith('*') ? f.Class is not null && f.Name.StartsWith(name[..^1], StringComparison.Ordinal) : f.Name == name && f.Outer is { IsTopLevel: true });
     }
 
-    private static bool CallsOne(FileCode file, List<string> names) =>
-        file.Functions.Any(f => f.Instructions.Any(i => i.Op == Op.Call && (f.Instructions[i.A].Op == Op.Import ? f.Operands[f.Instructions[i.A].B].Name : f.Instructions[i.A].Text) is { } name && names.Contains(name)));
+    private static bool CallsOne(FileCode file, List<string> names)
+    {
+        foreach (var function in file.Functions)
+        {
+            foreach (var lead in function.Leads)
+            {
+                var called = function.Instructions[lead] is { Op: Op.Call, A: var callee } ? function.Instructions[callee] : default;
+                if ((called.Op == Op.Import ? function.Operands[called.B].Name : called.Text) is { } name && names.Contains(name))
+                {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
 
     private HashSet<int> Included()
     {
