@@ -89,7 +89,8 @@ public static class Audit
         PrismaSchema.Add(schema, tree);
         ModelColumns.Add(schema, program, options.Facts);
         FlowEvent[] events = [.. flow.Events()];
-        DeclaredTables.Add(schema, program, events.Where(e => e.Kind == EventKind.Columns));
+        DeclaredTables.AddStatements(schema, events);
+        DeclaredTables.Add(schema, program, events);
         ClassTables.Add(schema, program, options.Facts, flow.Words);
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, events, crew);

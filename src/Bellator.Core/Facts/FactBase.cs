@@ -353,6 +353,7 @@ public sealed class FactBase
         Each(file.Randoms, (call, random) => call.Random = random);
         Each(file.Provides, (call, journeys) => call.Provided = journeys);
         Each(file.Columns, (call, column) => call.Column = column);
+        Each(file.Keys, (call, key) => call.Key = key);
         Each(file.Acts, (call, acts) => call.Acts = [.. call.Acts, .. acts]);
 
         void Each<T>(Dictionary<string, T> given, Action<CallFact, T> add)

@@ -57,6 +57,9 @@ public sealed class FactsFile
     /// <summary>Calls that declare a column of the table that their object stands for.</summary>
     public Dictionary<string, ColumnTypeFact> Columns { get; set; } = [];
 
+    /// <summary>Calls that say of columns that they are unique, indexed, or refer to another table.</summary>
+    public Dictionary<string, KeyFact> Keys { get; set; } = [];
+
     /// <summary>Classes that stand for tables.</summary>
     public List<TableClassFact> Tables { get; set; } = [];
 
@@ -340,14 +343,4 @@ public sealed class CallbackFact
 
     /// <summary>Where a route's options say what its input must look like.</summary>
     public InputsFact? Inputs { get; set; }
-}
-
-/// <summary>A mark that makes a field a column.</summary>
-public sealed class ColumnMarkFact
-{
-    /// <summary>Name of the argument with the length, or of a part of the first argument where that is an object; a number for a position.</summary>
-    public string Length { get; set; } = "";
-
-    /// <summary>The length of a text column that does not say it; 0 for as long as one likes.</summary>
-    public int Default { get; set; }
 }

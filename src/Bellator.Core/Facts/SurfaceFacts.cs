@@ -353,49 +353,6 @@ public sealed class FileRouteFact
     public bool Runs { get; set; }
 }
 
-/// <summary>Classes that stand for tables, and how their fields say what the columns are.</summary>
-public sealed class TableClassFact
-{
-    /// <summary>Base classes (last part of the name), or marks on the class.</summary>
-    public List<string> Base { get; set; } = [];
-
-    public List<string> Annotated { get; set; } = [];
-
-    /// <summary>Classes that fields of this type list as their records: <c>DbSet</c>.</summary>
-    public string? ListedBy { get; set; }
-
-    /// <summary>Fields of the class, or arguments of its mark, that give the table's name.</summary>
-    public List<string> NameFields { get; set; } = [];
-
-    /// <summary>Calls whose result makes a field a column, by the last part of their names.</summary>
-    public Dictionary<string, ColumnTypeFact> Columns { get; set; } = [];
-
-    /// <summary>Every field that has a value of a plain type is a column.</summary>
-    public bool AllFields { get; set; }
-
-    /// <summary>Marks on fields that are no columns.</summary>
-    public List<string> Not { get; set; } = [];
-}
-
-/// <summary>What a column's declaration says.</summary>
-public sealed class ColumnTypeFact
-{
-    /// <summary>Its type; empty if the first argument is the type.</summary>
-    public string Type { get; set; } = "";
-
-    /// <summary>Position of the argument with the column's name, where the call names it.</summary>
-    public int? Name { get; set; }
-
-    /// <summary>Name or position of the argument with the length.</summary>
-    public string Length { get; set; } = "";
-
-    /// <summary>The length where none is said.</summary>
-    public int? Default { get; set; }
-
-    /// <summary>Added to the name: a reference to another table is kept in a column <c>…_id</c>.</summary>
-    public string Suffix { get; set; } = "";
-}
-
 /// <summary>A journey that a library brings, with its steps.</summary>
 public sealed class ProvidedJourneyFact
 {

@@ -30,7 +30,7 @@ internal sealed partial class FunctionFlow
         {
             if (Vouched(taint, tested, instruction) != Position.None)
             {
-                return Marked(value, tested, instruction);
+                return WithVouched(value, tested, instruction);
             }
         }
 
@@ -73,7 +73,7 @@ internal sealed partial class FunctionFlow
         return false;
     }
 
-    private Value Marked(Value value, IReadOnlyList<Tested> tested, int instruction)
+    private Value WithVouched(Value value, IReadOnlyList<Tested> tested, int instruction)
     {
         Taint Mark(Taint taint) => Vouched(taint, tested, instruction) is not Position.None and var safe ? taint with { Safe = taint.Safe | safe } : taint;
         return value.Text is null

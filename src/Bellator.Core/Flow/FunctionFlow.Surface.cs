@@ -22,6 +22,9 @@ internal sealed partial class FunctionFlow
     /// <summary>The type, as facts name it, of what declares the columns of a table.</summary>
     private const string DeclaredTable = "Migration.Table";
 
+    /// <summary>The same for a column of it that was just declared.</summary>
+    private const string DeclaredColumn = "Migration.Column";
+
     private void RaiseSurface(CallFact fact, CallSite site, CallSite named, bool guessed)
     {
         if (fact.Route is { } route && IsIn(route.Files))
@@ -52,9 +55,14 @@ internal sealed partial class FunctionFlow
             RaisePlaced(EventKind.Columns, fact, site.Index, [At(declared)], ("name", fact.Model.Name is { } at ? site.Argument(at) : Value.Unknown), ("columns", site.Argument(columns)), ("self", fact.Own ? Value.OfType(OwnType(site)) : Value.Unknown));
         }
 
-        if (fact.Column is { } column && RecordsName(site.Receiver) is { } table)
+        if (fact.Column is { } column && (column.Table is { } of ? site.Argument(of).Constant?.TrimStart(':') : RecordsName(site.Receiver)) is { } table)
         {
             RaiseColumn(fact, column, table, named);
+        }
+
+        if (fact.Key is { } key)
+        {
+            RaiseKey(fact, key, site, named);
         }
 
         if (fact.Random is { } random)
@@ -73,17 +81,6 @@ internal sealed partial class FunctionFlow
             {
                 Raise(EventKind.Act, fact, site, guessed, ("act", Value.OfConstant(Syntax.LiteralKind.Text, act.Act)), ("note", Value.OfConstant(Syntax.LiteralKind.Text, act.Note)));
             }
-        }
-    }
-
-    private void RaiseColumn(CallFact fact, ColumnTypeFact column, string table, CallSite site)
-    {
-        var length = column.Length.Length == 0 ? null
-            : int.TryParse(column.Length, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? site.Argument(at) : site.Option(column.Length);
-        foreach (var given in column.Name is { } position ? site.Arguments.Where((a, i) => i == position && a.Constant is not null && !(i < site.Names.Count && site.Names[i] is not null)) : [])
-        {
-            Raise(EventKind.Columns, fact, site, false, ("name", Value.OfConstant(Syntax.LiteralKind.Text, table)), ("column", given), ("length", length ?? Value.Unknown),
-                ("null", site.Option("null") ?? Value.Unknown));
         }
     }
 
@@ -271,6 +268,21 @@ internal sealed partial class FunctionFlow
             return new Value { Module = file };
         }
 
+        if (fact.Column is { Name: { } column } && RecordsName(site.Receiver) is { } table && site.Argument(column).Constant is { } declared)
+        {
+            return new Value { Types = [DeclaredColumn, RecordsMark + table], Label = declared };
+        }
+
+        if (fact.Key is { Columns: { } begun } && RecordsName(site.Receiver) is { } of && site.Argument(begun).Constant is { } first)
+        {
+            return new Value { Types = [DeclaredColumn, RecordsMark + of], Label = first };
+        }
+
+        if (site.Receiver.Types.Contains(DeclaredColumn))
+        {
+            return site.Receiver;
+        }
+
         if (fact.Carries is { } carried)
         {
             result = result.With(carried: site.Argument(carried));
@@ -281,7 +293,7 @@ internal sealed partial class FunctionFlow
             return WithRecords(result, RecordsMark + name.TrimStart(':'));
         }
 
-        if ((fact.Model?.Of ?? fact.Access?.Model) is { } of && RecordsOf(site, of) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Label)) is { Length: > 0 } records)
+        if ((fact.Model?.Of ?? fact.Access?.Model) is { } whose && RecordsOf(site, whose) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Label)) is { Length: > 0 } records)
         {
             result = WithRecords(result, RecordsMark + records);
             return _facts.AnswersRecords && fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;

@@ -12,17 +12,35 @@ public static class ClassTables
 {
     public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts, Words words)
     {
+        var references = new List<Reference>();
         foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c) && c.Kind == ClassKind.Class))
         {
             foreach (var fact in facts.For(Languages.Family(type.File.Source.Language)).Tables)
             {
                 if (StandsForTable(type, fact, program))
                 {
-                    Read(schema, type, fact, program, facts, words);
+                    Read(schema, type, fact, program, facts, words, references);
                 }
             }
         }
+
+        // All tables are known now.
+        foreach (var reference in references)
+        {
+            var parts = reference.Target.Split('.');
+            var target = parts[^1];
+            if (schema.OfModel(target) is { } known)
+            {
+                reference.Table.AddReference([reference.Column], known.Name);
+            }
+            else if (parts.Length == 2)
+            {
+                reference.Table.AddReference([reference.Column], schema.OfModel(parts[0])?.Name ?? parts[0], [target]);
+            }
+        }
     }
+
+    private sealed record Reference(Table Table, string Column, string Target);
 
     /// <summary>The facts know the class for one whose objects are rows.</summary>
     public static bool StandsForTable(CodeClass type, ProgramCode program, FactBase facts) => facts.For(Languages.Family(type.File.Source.Language)).Tables.Exists(f => StandsForTable(type, f, program));
@@ -38,7 +56,7 @@ public static class ClassTables
 
     private static bool IsAbstract(CodeClass type) => type.Fields.Any(f => f.Name is "__abstract__" or "abstract_class");
 
-    private static void Read(DatabaseSchema schema, CodeClass type, TableClassFact fact, ProgramCode program, FactBase facts, Words words)
+    private static void Read(DatabaseSchema schema, CodeClass type, TableClassFact fact, ProgramCode program, FactBase facts, Words words, List<Reference> references)
     {
         var at = new Location(type.File.Index, type.Span.Start, type.Span.Start + 1);
         var table = schema.Declare(TableOf(type, schema, facts), at);
@@ -52,17 +70,35 @@ public static class ClassTables
                 if (ColumnOf(field, part, fact, words) is { } column)
                 {
                     table.Add(column);
-                    if (IsUnique(field))
+                    if (CalledIn(field.Value) is not var (name, arguments))
                     {
-                        table.Unique.Add(new UniqueRule([column.Name], false, false));
+                        continue;
+                    }
+
+                    var declared = fact.Columns.GetValueOrDefault(name);
+                    if (IsTrue(arguments, "unique") || IsTrue(arguments, "primary_key"))
+                    {
+                        table.AddUnique([column.Name]);
+                    }
+                    else if (declared is not null && (declared.Indexed || declared.IndexOptions.Exists(o => IsTrue(arguments, o))))
+                    {
+                        table.AddIndex([column.Name]);
+                    }
+
+                    if (declared is not null && ClassKeys.TargetOf(arguments, declared, fact) is { } target)
+                    {
+                        references.Add(new Reference(table, column.Name, target == "self" ? type.ShortName : target));
                     }
                 }
             }
+
+            ClassKeys.Add(table, part, fact);
+            ClassKeys.AddFields(table, part, fact, (column, target) => references.Add(new Reference(table, column, target)));
         }
     }
 
     /// <summary>A field of a class, or with a dot one of a class in it.</summary>
-    private static Field? FieldOf(CodeClass type, string name) =>
+    internal static Field? FieldOf(CodeClass type, string name) =>
         name.Split('.') is [var outer, var inner] ? (type.Fields.FirstOrDefault(f => f.Name == outer)?.Value as ClassExpression)?.Declaration.Fields.FirstOrDefault(f => f.Name == inner)
         : type.Fields.FirstOrDefault(f => f.Name == name);
 
@@ -108,11 +144,9 @@ public static class ClassTables
         return null;
     }
 
-    private static bool IsUnique(Field field) => CalledIn(field.Value) is var (_, arguments) && (IsTrue(arguments, "unique") || IsTrue(arguments, "primary_key"));
-
     private static bool IsTrue(IReadOnlyList<Argument> arguments, string name) => arguments.Any(a => a.Name == name && a.Value is Literal { Text: "true" or "True" });
 
-    private static (string Name, IReadOnlyList<Argument> Arguments)? CalledIn(Expression? value) => value switch
+    internal static (string Name, IReadOnlyList<Argument> Arguments)? CalledIn(Expression? value) => value switch
     {
         Call { Callee: Name name } call => (CodeClass.ShortOf(name.Text), call.Arguments),
         Call { Callee: Member member } call => (member.MemberName, call.Arguments),

@@ -80,6 +80,32 @@ public sealed class Table(string name, Location at)
         Columns.Add(column);
     }
 
+    /// <summary>Notes that no two rows are equal in the columns, unless it is known.</summary>
+    internal void AddUnique(IReadOnlyList<string> columns)
+    {
+        if (columns.Count > 0 && !Unique.Exists(u => u.Columns.SequenceEqual(columns, StringComparer.OrdinalIgnoreCase)))
+        {
+            Unique.Add(new UniqueRule(columns, false, false));
+        }
+    }
+
+    internal void AddIndex(IReadOnlyList<string> columns)
+    {
+        if (columns.Count > 0 && !Indexes.Exists(i => i.SequenceEqual(columns, StringComparer.OrdinalIgnoreCase)))
+        {
+            Indexes.Add(columns);
+        }
+    }
+
+    /// <summary>Notes that the columns refer to another table.</summary>
+    internal void AddReference(IReadOnlyList<string> columns, string target, IReadOnlyList<string>? targetColumns = null)
+    {
+        if (columns.Count > 0 && !ForeignKeys.Exists(k => k.Columns.SequenceEqual(columns, StringComparer.OrdinalIgnoreCase)))
+        {
+            ForeignKeys.Add(new ForeignKey(columns, target, targetColumns ?? []));
+        }
+    }
+
     public Column? Find(string name) => Columns.Find(c => string.Equals(c.Name, name, StringComparison.OrdinalIgnoreCase));
 }
 
@@ -119,14 +145,21 @@ public sealed class DatabaseSchema
     public Table? OfModel(string model)
     {
         var parts = string.Join('_', Facts.Words.Parts(ShortName(model)));
-        return Find(model) ?? Find(parts) ?? Find(Plural(parts)) ?? Singular(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Plural(parts), StringComparison.OrdinalIgnoreCase));
+        return Find(model) ?? Find(parts) ?? Find(Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Plural(parts), StringComparison.OrdinalIgnoreCase));
     }
 
     /// <summary>The table that is named for one record, where the name is for many.</summary>
-    private static Table? Singular(string name, Func<string, Table?> find) =>
+    private static Table? OfOne(string name, Func<string, Table?> find) =>
         name.EndsWith("ies", StringComparison.Ordinal) ? find(name[..^3] + "y") : name.EndsWith('s') && name.Length > 3 ? find(name[..^1]) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
 
-    private static string Plural(string name) =>
+    private static readonly string[] Sibilants = ["ch", "sh", "x", "ss"];
+
+    internal static string Singular(string name) =>
+        name.EndsWith("ies", StringComparison.Ordinal) ? name[..^3] + "y"
+        : Sibilants.Any(s => name.EndsWith(s + "es", StringComparison.Ordinal)) ? name[..^2]
+        : name.EndsWith('s') && !name.EndsWith("ss", StringComparison.Ordinal) ? name[..^1] : name;
+
+    internal static string Plural(string name) =>
         name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
 
     private static string ShortName(string name) => name[(name.LastIndexOfAny(['.', '\\']) + 1)..];

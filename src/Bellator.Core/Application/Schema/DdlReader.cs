@@ -25,10 +25,12 @@ public sealed class DdlReader
     private readonly DatabaseSchema _schema;
     private readonly int _file;
     private readonly List<SqlToken> _tokens;
+    private readonly Location? _place;
     private int _at;
 
-    private DdlReader(DatabaseSchema schema, int file, string text)
+    private DdlReader(DatabaseSchema schema, int file, string text, Location? place = null)
     {
+        _place = place;
         _schema = schema;
         _file = file;
         _tokens = [.. SqlTokens.Of(text)];
@@ -53,6 +55,13 @@ public sealed class DdlReader
     /// <summary>Adds what the text declares.</summary>
     /// <param name="file">Index of the file it stands in; places are offsets in the text.</param>
     public static void Read(DatabaseSchema schema, int file, string text) => new DdlReader(schema, file, text).ReadAll();
+
+    /// <summary>Adds what a statement in code declares; all of it stands where the statement does.</summary>
+    internal static void Read(DatabaseSchema schema, Location place, string text) => new DdlReader(schema, place.File, text, place).ReadAll();
+
+    private Location At(int start, int end) => _place ?? new Location(_file, start, end);
+
+    private ColumnOrigin Origin => _place is null ? ColumnOrigin.Sql : ColumnOrigin.Migration;
 
     private SqlToken Here => _at < _tokens.Count ? _tokens[_at] : default;
 
@@ -121,7 +130,7 @@ public sealed class DdlReader
             return;
         }
 
-        var table = _schema.Declare(name, new Location(_file, start, Here.Span.Start));
+        var table = _schema.Declare(name, At(start, Here.Span.Start));
         _at++;
         while (_at < _tokens.Count && !Here.IsSign(')'))
         {
@@ -216,7 +225,7 @@ public sealed class DdlReader
             }
         }
 
-        table.Add(new Column(name, type, length, notNull, standard, new Location(_file, start, start + name.Length)));
+        table.Add(new Column(name, type, length, notNull, standard, At(start, start + name.Length), Origin));
     }
 
     private static bool IgnoresCase(string type) => type is "citext";
@@ -323,7 +332,7 @@ public sealed class DdlReader
         var columns = ReadNames(out var lowered);
         if (columns.Count > 0)
         {
-            var table = _schema.Declare(name, new Location(_file, start, start + name.Length));
+            var table = _schema.Declare(name, At(start, start + name.Length));
             table.Indexes.Add(columns);
             if (unique)
             {
@@ -342,7 +351,7 @@ public sealed class DdlReader
             return;
         }
 
-        var table = _schema.Declare(name, new Location(_file, start, start + name.Length));
+        var table = _schema.Declare(name, At(start, start + name.Length));
         while (_at < _tokens.Count && !Here.IsSign(';'))
         {
             var end = EndOfPart();

@@ -13,7 +13,7 @@ public static class DeclaredTables
 
     public static void Add(DatabaseSchema schema, ProgramCode program, IEnumerable<FlowEvent> events)
     {
-        var all = events.ToList();
+        var all = events.Where(e => e.Kind == EventKind.Columns).ToList();
         foreach (var happening in all)
         {
             if (happening.Role("name").Constant is not { } name)
@@ -21,9 +21,15 @@ public static class DeclaredTables
                 continue;
             }
 
+            if (happening.Fact?.Key is { } key)
+            {
+                DeclaredKeys.Add(schema, schema.Declare(name, happening.At), happening, key);
+                continue;
+            }
+
             if (happening.Role("column").Constant is { } column)
             {
-                AddColumn(schema.Declare(name, happening.At), happening, column);
+                AddColumn(schema, schema.Declare(name, happening.At), happening, column);
                 continue;
             }
 
@@ -34,16 +40,32 @@ public static class DeclaredTables
             if (entries.Count > 0)
             {
                 var table = schema.Declare(schema.OfModel(name)?.Name ?? name, happening.At);
-                entries.ForEach(e => AddEntry(table, e, source));
+                entries.ForEach(e => AddEntry(schema, table, e, source));
             }
         }
     }
 
-    private static void AddColumn(Table table, FlowEvent happening, string column)
+    /// <summary>Adds what statements in the code declare: those of migrations that are written in SQL.</summary>
+    public static void AddStatements(DatabaseSchema schema, IEnumerable<FlowEvent> events)
+    {
+        foreach (var happening in events)
+        {
+            if (happening.Kind is EventKind.Query or EventKind.Run && happening.Depth == 0 && happening.Role("text").Constant is { } text && IsDeclaration(text))
+            {
+                DdlReader.Read(schema, happening.Place, text);
+            }
+        }
+    }
+
+    private static bool IsDeclaration(string text) =>
+        text.AsSpan().TrimStart() is var start && (start.StartsWith("CREATE ", StringComparison.OrdinalIgnoreCase) || start.StartsWith("ALTER ", StringComparison.OrdinalIgnoreCase));
+
+    private static void AddColumn(DatabaseSchema schema, Table table, FlowEvent happening, string column)
     {
         var fact = happening.Fact!.Column!;
         var length = int.TryParse(happening.Role("length").Constant, NumberStyles.None, CultureInfo.InvariantCulture, out var said) ? said : fact.Default;
-        table.Add(new Column(column + fact.Suffix, fact.Type, length, happening.Role("null").Constant is "false", null, happening.At, ColumnOrigin.Migration));
+        table.Add(new Column(column + fact.Suffix, happening.Role("type").Constant?.TrimStart(':') ?? fact.Type, length, happening.Role("null").Constant is "false", null, happening.At, ColumnOrigin.Migration));
+        DeclaredKeys.AddOptions(schema, table, happening, fact, column);
     }
 
     /// <summary>The entries of the object that stands at the place, from the code itself, however many there are.</summary>
@@ -72,18 +94,29 @@ public static class DeclaredTables
         }
     }
 
-    private static void AddEntry(Table table, (string Name, CodeFunction Function, int Value) entry, FlowEvent source)
+    private static void AddEntry(DatabaseSchema schema, Table table, (string Name, CodeFunction Function, int Value) entry, FlowEvent source)
     {
         var type = "";
         int? length = null;
         var notNull = false;
         var unique = false;
+        var indexed = false;
+        var refers = "";
         Look(entry.Value, 0);
         var at = entry.Function.LocationOf(entry.Value);
         table.Add(new Column(entry.Name, type, length, notNull, null, at, ColumnOrigin.Model));
         if (unique)
         {
-            table.Unique.Add(new UniqueRule([entry.Name], false, false));
+            table.AddUnique([entry.Name]);
+        }
+        else if (indexed)
+        {
+            table.AddIndex([entry.Name]);
+        }
+
+        if (refers.Length > 0)
+        {
+            table.AddReference([entry.Name], schema.OfModel(refers)?.Name ?? refers);
         }
 
         void Look(int value, int depth)
@@ -169,6 +202,18 @@ public static class DeclaredTables
                     break;
                 case "unique":
                     unique |= text != "false";
+                    break;
+                case "index":
+                    indexed |= text != "false";
+                    break;
+                case "ref" or "model" when text is { Length: > 0 }:
+                    refers = text;
+                    break;
+                case "references" when text is { Length: > 0 }:
+                    refers = text;
+                    break;
+                case "references" when depth <= MaxDepth:
+                    Look(part.Value, depth + 1);
                     break;
                 case "required":
                     notNull |= text == "true";

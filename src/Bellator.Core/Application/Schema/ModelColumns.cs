@@ -34,7 +34,7 @@ public static class ModelColumns
                     table.Add(new Column(field.Name, isText ? "text" : field.Type!.Name.TrimStart('?').ToLowerInvariant(), isText ? length : null, false, null, at, ColumnOrigin.Class));
                     if (Option(mark, "unique") is Literal { Text: "true" })
                     {
-                        table.Unique.Add(new UniqueRule([field.Name], false, false));
+                        table.AddUnique([field.Name]);
                     }
                 }
             }

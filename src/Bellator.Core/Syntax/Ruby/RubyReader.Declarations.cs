@@ -151,7 +151,7 @@ internal sealed partial class RubyReader
         list.Add(new ClassStatement(
             new ClassDeclaration(name, Kind(node) == "module" ? ClassKind.Trait : ClassKind.Class, SpanOf(node))
             {
-                Base = superclass < 0 ? null : ReadInner(superclass),
+                Base = superclass < 0 ? null : BaseOf(superclass),
                 Traits = members.Traits,
                 Fields = members.Fields,
                 Methods = members.Methods,
@@ -159,6 +159,9 @@ internal sealed partial class RubyReader
             },
             SpanOf(node)));
     }
+
+    /// <summary>The class that is derived from; <c>ActiveRecord::Migration[7.1]</c> is that class as it was in a version.</summary>
+    private Expression? BaseOf(int superclass) => ReadInner(superclass) is var read && read is IndexExpression versions ? versions.Target : read;
 
     private void ReadMember(int member, Members members, List<Statement> outside)
     {
