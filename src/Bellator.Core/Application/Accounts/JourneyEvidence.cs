@@ -78,6 +78,9 @@ public sealed class JourneyEvidence
 
     public bool NeedsSignIn => Entry.SignIn == SignInNeed.Needed;
 
+    /// <summary>Only those who are signed in come to the handler at all; what it asks itself may be the signing in.</summary>
+    public bool ComesSignedIn => NeedsSignIn && Entry.Guards.Any(g => g.Asks is GuardAsks.SignIn or GuardAsks.Role && g.Function != Entry.Handler);
+
     public IEnumerable<TableAccess> OnAccounts(params RecordAction[] actions) =>
         Details.Accesses.Where(a => actions.Contains(a.Action) && (_context.Accounts.Has(a.Table) || (_context.Accounts.Tables.Count == 0 && Words.IsAccounts(a.Table))));
 

@@ -75,7 +75,7 @@ public sealed class JourneyFinder
         && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !e.NeedsSignIn;
 
     private bool IsSignIn(JourneyEvidence e) =>
-        e.Entry.Method is not "DELETE" && !IsRecovery(e) && (e.Verifications.Count > 0 || ComparesPassword(e) || (e.PasswordHashes.Count > 0 && ComparesHash(e)))
+        e.Entry.Method is not "DELETE" && !IsRecovery(e) && !e.ComesSignedIn && (e.Verifications.Count > 0 || ComparesPassword(e) || (e.PasswordHashes.Count > 0 && ComparesHash(e)))
         && (e.Acts["sign-in"].Any() || e.Acts["session-new"].Any() || e.KeptInSession.Count > 0 || e.IsNamed(_context.Words.IsSignIn) || e.CallsNamed(_context.Words.IssuesToken).Any())
         && !SetsPassword(e) && !e.OnAccounts(RecordAction.Create).Any() && !e.Acts["account-made"].Any() && (e.Fields.Count > 0 || e.TakesWholeBody || e.Acts["password-verified"].Any());
 
@@ -86,7 +86,8 @@ public sealed class JourneyFinder
 
     private bool SetsPassword(JourneyEvidence e) =>
         e.Acts["password-set"].Any() || e.PasswordWrites.Any(w => w.Statement.Verb == "UPDATE" && w.Taints.Any(t => t.Origin.Kind == OriginKind.Request))
-        || (e.PasswordHashes.Any(h => !h.IsFast) && e.OnAccounts(RecordAction.Edit).Any() && e.Verifications.Count == 0);
+        || (e.PasswordHashes.Any(h => !h.IsFast) && e.OnAccounts(RecordAction.Edit).Any() && e.Verifications.Count == 0)
+        || (e.NeedsSignIn && e.Fields.Count(_context.Words.IsPassword) > 1 && e.OnAccounts(RecordAction.Edit).Any());
 
     private bool IsSignOut(JourneyEvidence e) =>
         (e.Verifications.Count == 0 || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&
