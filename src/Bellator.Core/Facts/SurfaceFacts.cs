@@ -232,6 +232,9 @@ public sealed class AccessFact
     public List<string> Chosen { get; set; } = [];
 
     public int? ChosenAt { get; set; }
+
+    /// <summary>The records are those that the function has fetched and changed the fields of before.</summary>
+    public bool Tracked { get; set; }
 }
 
 /// <summary>A call that stands for the records of one table.</summary>

@@ -4,9 +4,32 @@ using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
 
-/// <summary>Notes which columns and keys calls declare of tables.</summary>
+/// <summary>Notes which columns and keys calls declare of tables, and which columns of fetched records are changed.</summary>
 internal sealed partial class FunctionFlow
 {
+    /// <summary>By the table, the fields of its fetched records that were set in this pass.</summary>
+    private readonly Dictionary<string, Dictionary<string, Value>> _changed = new(StringComparer.Ordinal);
+
+    private void NoteChange(Value record, string field, Value value)
+    {
+        foreach (var type in record.Types)
+        {
+            if (type[0] == WholeMark)
+            {
+                (_changed.TryGetValue(type[1..], out var fields) ? fields : _changed[type[1..]] = new(StringComparer.Ordinal))[field] = value;
+            }
+        }
+    }
+
+    /// <summary>All that was changed is written.</summary>
+    private void RaiseTracked(CallFact fact, CallSite site)
+    {
+        foreach (var (table, fields) in _changed)
+        {
+            Raise(EventKind.Access, fact, site.Index, false, ("model", Value.OfType(RecordsMark + table)), ("fields", new Value { Fields = Value.Bounded(new(fields)) }));
+        }
+    }
+
     private void RaiseColumn(CallFact fact, ColumnTypeFact column, string table, CallSite site)
     {
         var length = column.Length.Length == 0 ? null

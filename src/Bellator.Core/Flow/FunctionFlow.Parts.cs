@@ -240,6 +240,7 @@ internal sealed partial class FunctionFlow
 
     private void SetField(Value target, string name, Value value)
     {
+        NoteChange(target, name, value);
         if (target.Library is { } library && value.Constant is not null)
         {
             // A setting of a library, read elsewhere by its path.

@@ -44,7 +44,11 @@ internal sealed partial class FunctionFlow
             RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Own ? Value.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? Value.Unknown), ("except", named.Option(guard.Except ?? "") ?? Value.Unknown));
         }
 
-        if (fact.Access is { } access)
+        if (fact.Access is { Tracked: true })
+        {
+            RaiseTracked(fact, site);
+        }
+        else if (fact.Access is { } access)
         {
             Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
                 ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? Value.Unknown : access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));

@@ -81,6 +81,7 @@ internal sealed partial class FunctionFlow
         {
             _events.Clear();
             _repeated.Clear();
+            _changed.Clear();
             _edges.Clear();
             _plain = 0;
             _page = new PageState();

@@ -27,6 +27,19 @@ post "/join" do
   redirect "/"
 end
 
+before "/office/*" do
+  halt 403 unless current_keeper && current_keeper[:is_admin]
+end
+
+get "/office/keepers" do
+  @keepers = DB[:keepers].select(:id, :name).all
+  erb :keepers
+end
+
+get "/offices" do
+  erb :offices
+end
+
 post "/sign-in" do # weak: sessions/no-throttle
   keeper = DB[:keepers].where(email: params[:email].to_s.downcase).first
   if keeper && BCrypt::Password.new(keeper[:password_hash]) == params[:password]

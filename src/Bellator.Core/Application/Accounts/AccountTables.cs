@@ -1,6 +1,7 @@
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
+using Bellator.Core.Flow;
 using Bellator.Core.Programs;
 
 namespace Bellator.Core.Application.Accounts;
@@ -11,8 +12,17 @@ public sealed class AccountTables
     private readonly HashSet<string> _names = new(StringComparer.OrdinalIgnoreCase);
     private readonly HashSet<string> _words = new(StringComparer.Ordinal);
 
-    public AccountTables(ProgramCode program, DatabaseSchema schema, Words words)
+    public AccountTables(ProgramCode program, DatabaseSchema schema, Words words, IEnumerable<FlowEvent> events)
     {
+        // Nothing may declare the tables; what is written into them tells then.
+        foreach (var written in events.Where(e => e.Kind == EventKind.Access && e.Role("fields").PartNames.Any(words.IsPasswordColumn)))
+        {
+            foreach (var type in written.Role("model").Types.Where(t => t[0] == FunctionFlow.RecordsMark))
+            {
+                Add(type[1..]);
+            }
+        }
+
         foreach (var table in schema.Tables)
         {
             if (table.Columns.Exists(c => ColumnMeanings.Of(c, table, words).Meaning == ColumnMeanings.Password) && (words.IsAccounts(table.Name) || !table.ForeignKeys.Exists(k => words.IsAccounts(k.Table) && schema.Find(k.Table) is { } other && other != table)))

@@ -25,7 +25,7 @@ public sealed class SurfaceModel
     {
         _program = program;
         _flow = flow;
-        Accounts = new AccountTables(program, schema, flow.Words);
+        Accounts = new AccountTables(program, schema, flow.Words, events);
         _tests = new GuardTests(program, flow, Accounts);
         Reach = new Reach(program, flow);
         _accesses = new AccessReader(program, schema, flow.Words);

@@ -60,6 +60,21 @@ public class HivesController(RegisterContext db, ILogger<HivesController> log) :
         return Url.IsLocalUrl(returnUrl) ? Redirect(returnUrl) : RedirectToAction(nameof(Index));
     }
 
+    [HttpPost("{id:int}/name")]
+    public async Task<IActionResult> Rename(int id, string name)
+    {
+        var me = User.FindFirstValue(ClaimTypes.NameIdentifier);
+        var hive = await db.Hives.FirstOrDefaultAsync(h => h.Id == id && h.KeeperId == me);
+        if (hive is null)
+        {
+            return NotFound();
+        }
+
+        hive.Name = name;
+        await db.SaveChangesAsync();
+        return RedirectToAction(nameof(Index));
+    }
+
     [HttpPost("{id:int}/label")]
     public IActionResult Label(int id, string printer)
     {
