@@ -17,6 +17,8 @@ public class SchemaKeyTests
                 create_table :members do |t|
                   t.string :email, null: false, index: { unique: true }
                   t.string :name, index: true
+                  t.column :town, :string, limit: 30
+                  t.column "note", :string
                 end
                 create_table :hives do |t|
                   t.references :member, null: false, foreign_key: true
@@ -35,7 +37,7 @@ public class SchemaKeyTests
         Assert.Equal("email; name,phone", Unique(tables["members"]));
         Assert.Equal("branch_id; name; phone", Indexes(tables["members"]));
         Assert.Equal("branch_id > branches", References(tables["members"]));
-        Assert.Equal("string 40", tables["members"].Find("phone") is { } phone ? $"{phone.Type} {phone.Length}" : "");
+        Assert.Equal("varchar 40; varchar 30; varchar 255", string.Join("; ", new[] { "phone", "town", "note" }.Select(n => tables["members"].Find(n)!).Select(c => $"{c.Type} {c.Length}")));
         Assert.Equal("member_id,label", Unique(tables["hives"]));
         Assert.Equal("member_id", Indexes(tables["hives"]));
         Assert.Equal("inspector_id > members; member_id > members", References(tables["hives"]));

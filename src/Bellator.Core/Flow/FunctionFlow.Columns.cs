@@ -32,15 +32,21 @@ internal sealed partial class FunctionFlow
 
     private void RaiseColumn(CallFact fact, ColumnTypeFact column, string table, CallSite site)
     {
+        // A call that is told the type means what the call named for that type does.
+        var said = column.TypeAt is { } kind ? site.Argument(kind).Constant?.TrimStart(':') : null;
+        var meant = said is null ? null : _facts.Method(DeclaredTable, said)?.Column;
+        var type = meant?.Type ?? said;
         var length = column.Length.Length == 0 ? null
             : int.TryParse(column.Length, NumberStyles.None, CultureInfo.InvariantCulture, out var at) ? site.Argument(at) : site.Option(column.Length);
         foreach (var given in column.Name is { } position ? site.Arguments.Where((a, i) => i == position && a.Constant is not null && !(i < site.Names.Count && site.Names[i] is not null)) : [])
         {
-            Raise(EventKind.Columns, fact, site, false, ("name", Value.OfConstant(LiteralKind.Text, table)), ("column", given), ("length", length ?? Value.Unknown),
-                ("null", site.Option("null") ?? Value.Unknown), ("type", column.TypeAt is { } kind ? site.Argument(kind) : Value.Unknown), ("index", column.IndexOptions.Select(site.Option).FirstOrDefault(o => o is not null) ?? Value.Unknown),
+            Raise(EventKind.Columns, fact, site, false, ("name", Value.OfConstant(LiteralKind.Text, table)), ("column", given), ("length", length ?? Constant(meant?.Default?.ToString(CultureInfo.InvariantCulture))),
+                ("null", site.Option("null") ?? Value.Unknown), ("type", Constant(type)), ("index", column.IndexOptions.Select(site.Option).FirstOrDefault(o => o is not null) ?? Value.Unknown),
                 ("refers", site.Option(column.RefersOption ?? "") ?? Value.Unknown));
         }
     }
+
+    private static Value Constant(string? text) => text is null ? Value.Unknown : Value.OfConstant(LiteralKind.Text, text);
 
     private void RaiseKey(CallFact fact, KeyFact key, CallSite site, CallSite named)
     {

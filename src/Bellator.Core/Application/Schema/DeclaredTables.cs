@@ -64,7 +64,7 @@ public static class DeclaredTables
     {
         var fact = happening.Fact!.Column!;
         var length = int.TryParse(happening.Role("length").Constant, NumberStyles.None, CultureInfo.InvariantCulture, out var said) ? said : fact.Default;
-        table.Add(new Column(column + fact.Suffix, happening.Role("type").Constant?.TrimStart(':') ?? fact.Type, length, happening.Role("null").Constant is "false", null, happening.At, ColumnOrigin.Migration));
+        table.Add(new Column(column + fact.Suffix, happening.Role("type").Constant ?? fact.Type, length, happening.Role("null").Constant is "false", null, happening.At, ColumnOrigin.Migration));
         DeclaredKeys.AddOptions(schema, table, happening, fact, column);
     }
 
