@@ -84,18 +84,25 @@ public sealed class CodeFunction
     internal T Learned<T>(Func<CodeFunction, T> find)
         where T : class
     {
-        foreach (var known in _learned)
+        T? learned = null;
+        while (true)
         {
-            if (known is T found)
+            var all = _learned;
+            foreach (var known in all)
             {
-                return found;
+                if (known is T found)
+                {
+                    return found;
+                }
+            }
+
+            // Another thread may add to it or forget it all in between: what was forgotten must not come back.
+            learned ??= find(this);
+            if (Interlocked.CompareExchange(ref _learned, [.. all, learned], all) == all)
+            {
+                return learned;
             }
         }
-
-        // Two threads may find it at once, and one of the two be forgotten: it is the same.
-        var learned = find(this);
-        _learned = [.. _learned, learned];
-        return learned;
     }
 
     /// <summary>Forgets what was found out of the function.</summary>

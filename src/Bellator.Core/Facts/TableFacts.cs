@@ -32,6 +32,15 @@ public sealed class TableClassFact
     /// </summary>
     public List<string> RefersBy { get; set; } = [];
 
+    /// <summary>Names of the argument with the columns of a key, where it has one.</summary>
+    public List<string> KeyColumns { get; set; } = [];
+
+    /// <summary>Names of the argument that says a key is a unique one.</summary>
+    public List<string> UniqueOptions { get; set; } = [];
+
+    /// <summary>Names of the argument with the other table's class, where it is not the first without a name.</summary>
+    public List<string> TargetOptions { get; set; } = [];
+
     /// <summary>What the column of a field that holds an object of another table is called after the field's name.</summary>
     public string? ReferenceSuffix { get; set; }
 
@@ -69,8 +78,11 @@ public sealed class ColumnTypeFact
     /// <summary>It refers to the table of the class or name in the first argument of the call that makes the field.</summary>
     public bool Refers { get; set; }
 
-    /// <summary>The option that says it refers to another table: to the one of its name, or the one in <c>to_table</c>.</summary>
+    /// <summary>The option that says it refers to another table: to the one of its name, or the one that an object there says.</summary>
     public string? RefersOption { get; set; }
+
+    /// <summary>The entry of that object with the table's name.</summary>
+    public string? TargetEntry { get; set; }
 
     /// <summary>Added to the name: a reference to another table is kept in a column <c>…_id</c>.</summary>
     public string Suffix { get; set; } = "";

@@ -282,11 +282,6 @@ internal sealed partial class FunctionFlow
             return new Value { Types = [DeclaredColumn, RecordsMark + of], Label = first };
         }
 
-        if (site.Receiver.Types.Contains(DeclaredColumn))
-        {
-            return site.Receiver;
-        }
-
         if (fact.Carries is { } carried)
         {
             result = result.With(carried: site.Argument(carried));

@@ -39,13 +39,17 @@ public sealed class JourneyFinder
         List<JourneyEvidence> Those(Func<Kinds, bool> are) => [.. _all.Where((_, i) => are(kinds[i]))];
         var schemes = Those(k => k.Registers).Concat(Those(k => k.ChangesPassword)).SelectMany(e => e.PasswordHashes).ToList();
         var making = new List<Func<Journey>>();
-        making.AddRange(Those(k => k.Registers).Select(e => (Func<Journey>)(() => Made(JourneyKind.Register, [e], RegisterSteps.Of(_context, e, _rules)))));
-        making.AddRange(Those(k => k is { SignsIn: true, Registers: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.SignIn, [e], SignInSteps.Of(_context, e, schemes)))));
-        making.AddRange(Those(k => k.SignsOut).Select(e => (Func<Journey>)(() => Made(JourneyKind.SignOut, [e], OwnAccountSteps.SignOut(_context, e)))));
-        making.AddRange(Recoveries().Select(r => (Func<Journey>)(() => Made(JourneyKind.Recover, r, RecoverSteps.Of(_context, r, _rules)))));
-        making.AddRange(Those(k => k is { ChangesPassword: true, Registers: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.ChangePassword, [e], OwnAccountSteps.ChangePassword(_context, e, _rules)))));
-        making.AddRange(Those(k => k is { ChangesEmail: true, ChangesPassword: false, Registers: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.ChangeEmail, [e], OwnAccountSteps.ChangeEmail(_context, e)))));
-        making.AddRange(Those(k => k is { IsProfile: true, Registers: false, SignsIn: false }).Select(e => (Func<Journey>)(() => Made(JourneyKind.Profile, [e], OwnAccountSteps.Profile(_context, e)))));
+        void Make(JourneyKind kind, IEnumerable<IReadOnlyList<JourneyEvidence>> passed, Func<IReadOnlyList<JourneyEvidence>, IReadOnlyList<JourneyStep>> steps) =>
+            making.AddRange(passed.Select(p => (Func<Journey>)(() => Made(kind, p, steps(p)))));
+        void MakeEach(JourneyKind kind, Func<Kinds, bool> are, Func<JourneyEvidence, IReadOnlyList<JourneyStep>> steps) =>
+            Make(kind, Those(are).Select(e => (IReadOnlyList<JourneyEvidence>)[e]), p => steps(p[0]));
+        MakeEach(JourneyKind.Register, k => k.Registers, e => RegisterSteps.Of(_context, e, _rules));
+        MakeEach(JourneyKind.SignIn, k => k is { SignsIn: true, Registers: false }, e => SignInSteps.Of(_context, e, schemes));
+        MakeEach(JourneyKind.SignOut, k => k.SignsOut, e => OwnAccountSteps.SignOut(_context, e));
+        Make(JourneyKind.Recover, Recoveries(), p => RecoverSteps.Of(_context, p, _rules));
+        MakeEach(JourneyKind.ChangePassword, k => k is { ChangesPassword: true, Registers: false }, e => OwnAccountSteps.ChangePassword(_context, e, _rules));
+        MakeEach(JourneyKind.ChangeEmail, k => k is { ChangesEmail: true, ChangesPassword: false, Registers: false }, e => OwnAccountSteps.ChangeEmail(_context, e));
+        MakeEach(JourneyKind.Profile, k => k is { IsProfile: true, Registers: false, SignsIn: false }, e => OwnAccountSteps.Profile(_context, e));
         var made = new Journey[making.Count];
         _crew.ForEach(made.Length, i => made[i] = making[i]());
         return [.. made.Concat(Provided()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];

@@ -16,12 +16,12 @@ internal static class ClassKeys
         {
             if (ClassTables.FieldOf(type, name)?.Value is { } listed)
             {
-                AddListed(table, listed, SaysUnique(name), 0);
+                AddListed(table, listed, fact, SaysUnique(name), 0);
             }
 
             foreach (var mark in type.Annotations.Where(a => CodeClass.ShortOf(a.Name) == name))
             {
-                AddKey(table, mark.Arguments, SaysUnique(name));
+                AddKey(table, mark.Arguments, fact, SaysUnique(name));
             }
         }
     }
@@ -33,7 +33,7 @@ internal static class ClassKeys
         {
             foreach (var mark in field.Annotations.Where(a => fact.Keys.Contains(CodeClass.ShortOf(a.Name))))
             {
-                AddColumns(table, [field.Name], SaysUnique(mark.Name) || IsUnique(mark.Arguments));
+                AddColumns(table, [field.Name], SaysUnique(mark.Name) || IsUnique(mark.Arguments, fact));
             }
 
             if (fact.ReferenceSuffix is not { } suffix)
@@ -45,7 +45,7 @@ internal static class ClassKeys
             var own = field.Name + suffix;
             if (relation is not null || (fact.RefersBy.Count == 0 && table.Find(own) is not null))
             {
-                var target = relation?.Arguments.Select(a => a.Name is null or "targetEntity" ? NameIn(a.Value) : null).FirstOrDefault(n => n is not null) ?? field.Type?.Name.TrimStart('?').TrimEnd('?');
+                var target = relation?.Arguments.Select(a => a.Name is null || fact.TargetOptions.Contains(a.Name) ? NameIn(a.Value) : null).FirstOrDefault(n => n is not null) ?? field.Type?.Name.TrimStart('?').TrimEnd('?');
                 if (target is not null)
                 {
                     refers(own, CodeClass.ShortOf(target));
@@ -56,13 +56,13 @@ internal static class ClassKeys
 
     /// <summary>The table, or table and column, that a field's declaration says it refers to; null if it does not.</summary>
     public static string? TargetOf(IReadOnlyList<Argument> arguments, ColumnTypeFact column, TableClassFact fact) =>
-        column.Refers ? NameIn(arguments.FirstOrDefault(a => a.Name is null or "to")?.Value)
+        column.Refers ? NameIn(arguments.FirstOrDefault(a => a.Name is null || fact.TargetOptions.Contains(a.Name))?.Value)
         : arguments.Select(a => ClassTables.CalledIn(a.Value)).Where(c => c is not null && fact.RefersBy.Contains(c.Value.Name)).Select(c => NameIn(c!.Value.Arguments.FirstOrDefault()?.Value)).FirstOrDefault();
 
     private static bool SaysUnique(string name) => name.Contains("unique", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>A list of calls that each make a key, a list of lists of columns, or one list of columns.</summary>
-    private static void AddListed(Table table, Expression listed, bool unique, int depth)
+    private static void AddListed(Table table, Expression listed, TableClassFact fact, bool unique, int depth)
     {
         if (depth > MaxDepth)
         {
@@ -73,7 +73,7 @@ internal static class ClassKeys
         {
             if (name.Contains("Index", StringComparison.Ordinal) || SaysUnique(name))
             {
-                AddKey(table, arguments, unique || SaysUnique(name));
+                AddKey(table, arguments, fact, unique || SaysUnique(name));
             }
 
             return;
@@ -88,23 +88,23 @@ internal static class ClassKeys
 
         foreach (var item in items)
         {
-            AddListed(table, item, unique, depth + 1);
+            AddListed(table, item, fact, unique, depth + 1);
         }
     }
 
-    private static void AddKey(Table table, IReadOnlyList<Argument> arguments, bool unique)
+    private static void AddKey(Table table, IReadOnlyList<Argument> arguments, TableClassFact fact, bool unique)
     {
-        unique |= IsUnique(arguments);
-        var given = arguments.FirstOrDefault(a => a.Name is "fields" or "columns")?.Value;
+        unique |= IsUnique(arguments, fact);
+        var given = arguments.FirstOrDefault(a => a.Name is { } name && fact.KeyColumns.Contains(name))?.Value;
         var names = given is not null ? ItemsOf(given).Select(NameIn) : arguments.Where(a => a.Name is null).SelectMany(a => ItemsOf(a.Value) is { Count: > 0 } items ? items.Select(NameIn) : [NameIn(a.Value)]);
 
         // The key's own name stands among its columns in some libraries: only what is a column counts.
         AddColumns(table, [.. names.OfType<string>().Where(n => given is not null || table.Find(n) is not null)], unique);
     }
 
-    private static bool IsUnique(IReadOnlyList<Argument> arguments) =>
-        arguments.Any(a => a.Name is "unique" or "IsUnique" && a.Value is Literal { Text: "true" or "True" })
-        || arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).Any(e => e.Name == "unique" && e.Value is Literal { Text: "true" });
+    private static bool IsUnique(IReadOnlyList<Argument> arguments, TableClassFact fact) =>
+        arguments.Any(a => a.Name is { } name && fact.UniqueOptions.Contains(name) && a.Value is Literal { Text: "true" or "True" })
+        || arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).Any(e => e.Name is { } name && fact.UniqueOptions.Contains(name) && e.Value is Literal { Text: "true" });
 
     private static void AddColumns(Table table, IReadOnlyList<string> names, bool unique)
     {

@@ -150,7 +150,7 @@ public sealed class DatabaseSchema
 
     /// <summary>The table that is named for one record, where the name is for many.</summary>
     private static Table? OfOne(string name, Func<string, Table?> find) =>
-        name.EndsWith("ies", StringComparison.Ordinal) ? find(name[..^3] + "y") : name.EndsWith('s') && name.Length > 3 ? find(name[..^1]) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
+        name.EndsWith('s') && name.Length > 3 ? find(Singular(name)) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
 
     private static readonly string[] Sibilants = ["ch", "sh", "x", "ss"];
 

@@ -57,7 +57,7 @@ internal static class DeclaredKeys
         var refers = happening.Role("refers");
         if (refers.Constant is "true" || refers.Fields is not null)
         {
-            table.AddReference([column + fact.Suffix], refers.Field("to_table")?.Constant?.TrimStart(':') ?? TableNamed(schema, column));
+            table.AddReference([column + fact.Suffix], refers.Field(fact.TargetEntry ?? "")?.Constant?.TrimStart(':') ?? TableNamed(schema, column));
         }
     }
 
