@@ -108,6 +108,25 @@ public sealed class RepeatedAuditTests
         }
     }
 
+    public static TheoryData<string> Applications => [.. Directory.EnumerateDirectories(Path.Combine(Folders.Home, "tests", "applications")).Select(d => Path.GetFileName(d)!)];
+
+    /// <summary>What is kept of a function says where it stands: all files get other numbers here, and then their own again.</summary>
+    [Theory]
+    [MemberData(nameof(Applications))]
+    public void Files_stand_elsewhere_among_the_others(string name)
+    {
+        var tree = SourceLoader.Load(Path.Combine(Folders.Home, "tests", "applications", name), SourceLimits.Default);
+        var moved = new SourceTree(tree.Name, [Auditor.Tree(("000.js", "export const first = 1;\n")).Files[0], .. tree.Files], tree.Skipped);
+        var memory = new AuditMemory();
+        AssertSame(tree, memory);
+        AssertSame(moved, memory);
+        AssertSame(tree, memory);
+        for (var i = 0; i < tree.Files.Count; i += 3)
+        {
+            AssertSame(Replaced(tree, i, code => code + "\n"), memory);
+        }
+    }
+
     [Fact]
     public void A_class_in_several_places_stays_one()
     {
