@@ -20,7 +20,7 @@ internal static class SurfaceCommand
         progress.Clear();
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
         AuditCommand.Write(request.OpenApi, () => OpenApiReport.Write(result.Surface, result.Name, version));
-        AuditCommand.Write(request.Json, () => SurfaceReport.Json(result.Surface));
+        AuditCommand.Write(request.Json, () => SurfaceReport.Json(result.Surface, result.Accounts));
         AuditCommand.Write(request.Csv, () => SurfaceReport.Csv(result.Surface));
         if (!request.Quiet)
         {

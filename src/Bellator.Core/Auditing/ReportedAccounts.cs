@@ -17,6 +17,7 @@ public sealed record ReportedJourneyStep(string Name, string State, string Text,
 
 public sealed record ReportedEvidence(string Note, ReportedPlace At);
 
+/// <param name="Tried">How many common passwords were tried; 0 where the code does not say which least length there is.</param>
 /// <param name="Accepted">Of the common passwords that were tried, how many are taken.</param>
 public sealed record ReportedPolicy(string Name, int Minimum, int? Maximum, string? Scheme, IReadOnlyList<ReportedPolicyRule> Rules, int Tried, int Accepted, IReadOnlyList<string> Examples, int UnknownPatterns, IReadOnlyList<ReportedRequirement> Requirements);
 
@@ -42,7 +43,7 @@ internal static class AccountReporting
             [.. journeys.Select(j => new ReportedJourney(Name(j.Kind), j.Address, j.By, PlaceOf(j.At), [.. j.Steps.Select(s => new ReportedJourneyStep(s.Name, Name(s.State), s.Text, s.Reason, [.. s.Evidence.Select(v => new ReportedEvidence(v.Note, PlaceOf(v.At)))]))]))],
             [.. policies.Select(p =>
             {
-                var (tried, accepted, examples) = p.Try(CommonTried);
+                var (tried, accepted, examples) = p.Try(p.HasUnknownMinimum ? 0 : CommonTried);
                 bool? slow = string.IsNullOrEmpty(p.Scheme) ? null : !Flow.HashSchemes.IsFast(p.Scheme);
                 return new ReportedPolicy(p.Name, p.Minimum, p.Maximum, p.Scheme, [.. p.Rules.Select(r => new ReportedPolicyRule(r.Kind, r.Value, r.Origin, PlaceOf(r.At)))], tried, accepted, examples, p.UnknownPatterns, [.. PolicyRequirements.Judge(p, throttled, slow).Select(r => new ReportedRequirement(r.Source, r.Text, Name(r.State), r.Found))]);
             })]);

@@ -16,9 +16,13 @@ public sealed record ReportedApplication(ReportedSurface Surface, ReportedAccoun
 }
 
 /// <summary>The application's addresses and tables, independent of the audit that found them.</summary>
-public sealed record ReportedSurface(IReadOnlyList<ReportedEntry> Entries, IReadOnlyList<ReportedTable> Tables)
+/// <param name="Everywhere">What is done to records on the way to most addresses; it is left out of each of them.</param>
+public sealed record ReportedSurface(IReadOnlyList<ReportedEntry> Entries, IReadOnlyList<ReportedTable> Tables, IReadOnlyList<ReportedAccess>? Everywhere = null)
 {
     public static readonly ReportedSurface Empty = new([], []);
+
+    /// <summary>The same in a few words: <c>users (list, view)</c>.</summary>
+    public string OnMostWays => string.Join(", ", (Everywhere ?? []).GroupBy(a => a.Table, StringComparer.OrdinalIgnoreCase).Select(g => $"{g.Key} ({string.Join(", ", g.Select(a => a.Action).Distinct())})"));
 }
 
 /// <param name="SignIn">needed, not needed or unclear.</param>
@@ -59,6 +63,7 @@ internal static class SurfaceReporting
     public static ReportedSurface Report(SurfaceModel surface, DatabaseSchema schema, SourceTree tree, Facts.Words words)
     {
         ReportedPlace PlaceOf(Location at) => new(tree.Files[at.File].Path, tree.RegionOf(at));
+        ReportedAccess AccessOf(TableAccess a) => new(a.Table, Name(a.Action), a.Columns, a.How, PlaceOf(a.At), a.IsGuess);
         var entries = surface.EntryPoints.Select(e =>
         {
             var details = surface.Of(e);
@@ -66,11 +71,11 @@ internal static class SurfaceReporting
                 e.Method, e.Path, e.HandlerName, PlaceOf(e.At), e.Handler is { } handler ? PlaceOf(new Location(handler.File.Index, handler.Span.Start, handler.Span.Start + 1)) : null, e.By, Name(e.SignIn),
                 [.. e.Guards.Select(g => new ReportedGuard(g.Name, Name(g.Asks), PlaceOf(g.At))).Distinct()],
                 [.. details.Inputs.Select(i => new ReportedInput(i.Part, i.Name))],
-                [.. details.Accesses.Select(a => new ReportedAccess(a.Table, Name(a.Action), a.Columns, a.How, PlaceOf(a.At), a.IsGuess))],
+                [.. details.Accesses.Select(AccessOf)],
                 details.Answers);
         }).ToList();
         var tables = schema.Tables.Select(t => Report(t, words, PlaceOf)).OrderBy(t => t.Name, StringComparer.OrdinalIgnoreCase).ToList();
-        return new ReportedSurface(entries, tables);
+        return new ReportedSurface(entries, tables, [.. surface.Everywhere.Select(AccessOf)]);
     }
 
     private static string Name<T>(T value)

@@ -36,6 +36,15 @@ public sealed class LanguageFacts
 
     internal Dictionary<string, List<string>> Relations { get; } = new(StringComparer.Ordinal);
 
+    internal HashSet<string> RelationClasses { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Marks that name methods, or stand on them, which run when a record is written.</summary>
+    internal HashSet<string> Hooks { get; } = new(StringComparer.Ordinal);
+
+    internal List<string> SetterNames { get; } = [];
+
+    internal HashSet<string> MemberMarks { get; } = new(StringComparer.Ordinal);
+
     /// <summary>What mappers fetch is made into an answer with all its columns.</summary>
     public bool AnswersRecords { get; internal set; }
 
@@ -271,6 +280,10 @@ public sealed class FactBase
             facts.Relations[mark] = types;
         }
 
+        facts.RelationClasses.UnionWith(file.RelationClasses);
+        facts.Hooks.UnionWith(file.Hooks);
+        facts.SetterNames.AddRange(file.SetterNames);
+        facts.MemberMarks.UnionWith(file.MemberMarks);
         facts.FetchesParameters |= file.FetchesParameters;
         facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);

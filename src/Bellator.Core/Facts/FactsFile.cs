@@ -96,6 +96,18 @@ public sealed class FactsFile
     /// <summary>Marks of a class that name the records which belong to one of its own, and the types of what they give.</summary>
     public Dictionary<string, List<string>> Relations { get; set; } = [];
 
+    /// <summary>Options of those marks that name the class of the records.</summary>
+    public List<string> RelationClasses { get; set; } = [];
+
+    /// <summary>Marks of a class that name its methods, or marks of a method, which run when one of its records is written.</summary>
+    public List<string> Hooks { get; set; } = [];
+
+    /// <summary>How methods are called that run when a member is assigned, with <c>*</c> for its name: <c>*=</c>, <c>set*Attribute</c>.</summary>
+    public List<string> SetterNames { get; set; } = [];
+
+    /// <summary>Marks of a class that name members of its objects which are no columns.</summary>
+    public List<string> MemberMarks { get; set; } = [];
+
     /// <summary>What the language's mappers fetch is made into an answer with all its columns.</summary>
     public bool AnswersRecords { get; set; }
 

@@ -235,6 +235,9 @@ public sealed class AccessFact
 
     /// <summary>The records are those that the function has fetched and changed the fields of before.</summary>
     public bool Tracked { get; set; }
+
+    /// <summary>A record is made, and nothing is written yet.</summary>
+    public bool Unsaved { get; set; }
 }
 
 /// <summary>A call that stands for the records of one table.</summary>

@@ -8,6 +8,8 @@ public sealed class Words(FactBase facts)
 {
     private readonly ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
+    private readonly IReadOnlySet<string> _unknown = facts.Words("unknown");
+    private readonly IReadOnlySet<string> _anyHash = facts.Words("any-hash");
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
     private readonly IReadOnlySet<string> _hiding = facts.Words("hides-columns");
     private readonly IReadOnlySet<string> _done = facts.Words("done-at");
@@ -69,6 +71,12 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a column that keeps a password or its hash.</summary>
     public bool IsPasswordColumn(string? name) => IsPassword(name) || (name is not null && Parts(name) is var parts && _passwordHash.Contains(string.Concat(parts)));
+
+    /// <summary>True for the name of a column that keeps the hash of a password.</summary>
+    public bool IsHashColumn(string name) => _passwordHash.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of a message that says that somebody or something is not known.</summary>
+    public bool TellsUnknown(string name) => HasWords(name, _unknown);
 
     /// <summary>True for the name of something that looks at how long or how good a value is.</summary>
     public bool IsMeasure(string name) => _measure.Contains(name.Trim().ToLowerInvariant());
@@ -179,6 +187,18 @@ public sealed class Words(FactBase facts)
     /// <summary>True for the name of a time after which something is worth nothing.</summary>
     public bool TellsOfExpiry(string name) => HasWords(name, _expiring);
 
+    private static readonly string[] Sibilants = ["ch", "sh", "x", "ss"];
+
+    /// <summary>The English singular of a name for many; as it is where it is none.</summary>
+    public static string Singular(string name) =>
+        name.EndsWith("ies", StringComparison.Ordinal) ? name[..^3] + "y"
+        : Sibilants.Any(s => name.EndsWith(s + "es", StringComparison.Ordinal)) ? name[..^2]
+        : name.EndsWith('s') && !name.EndsWith("ss", StringComparison.Ordinal) ? name[..^1] : name;
+
+    /// <summary>The English plural of a name for one.</summary>
+    public static string Plural(string name) =>
+        name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
+
     private static bool HasWords(string name, IReadOnlySet<string> words)
     {
         var parts = Parts(name);
@@ -199,6 +219,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for the name of a table with the people who sign in.</summary>
     public bool IsAccounts(string table) => Parts(table) is var parts && parts.Exists(p => _accounts.Contains(p) || _accounts.Contains(p.TrimEnd('s')));
+
+    /// <summary>A name for hashes of anything: of passwords only where the other columns are about people.</summary>
+    public bool IsAnyHash(string column) => Parts(column) is [var only] && _anyHash.Contains(only);
 
     /// <summary>The word in a column's name by which it has a meaning, as <c>words.yaml</c> lists them under <c>means-…</c>; null if it has not.</summary>
     public string? Means(string column, string meaning)

@@ -275,15 +275,15 @@ internal sealed partial class FunctionFlow
     {
         if (instruction.Text is "==" or "===" or "!=" or "!==")
         {
-            RaiseComparison(index, Get(instruction.A), Get(instruction.B), null);
+            RaiseComparison(index, Get(instruction.A), Get(instruction.B), null, NameOf(instruction.A, Value.Unknown), NameOf(instruction.B, Value.Unknown));
         }
     }
 
-    private void RaiseComparison(int index, Value left, Value right, CallFact? fact)
+    private void RaiseComparison(int index, Value left, Value right, CallFact? fact, string? leftName = null, string? rightName = null)
     {
         if (MayBePassword(left) || MayBePassword(right))
         {
-            Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right));
+            Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? Value.Unknown : Named(leftName)), ("rightName", rightName is null ? Value.Unknown : Named(rightName)));
         }
     }
 

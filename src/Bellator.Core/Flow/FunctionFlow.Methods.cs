@@ -55,6 +55,11 @@ internal sealed partial class FunctionFlow
             return related;
         }
 
+        if (OnRecord(receiver, method, site) is { } ofRecord)
+        {
+            return ofRecord;
+        }
+
         if (receiver.Targets.OfType<CodeClass>().FirstOrDefault() is { } called && CallOnClass(called.Primary, method, site) is { } ofClass)
         {
             return ofClass;

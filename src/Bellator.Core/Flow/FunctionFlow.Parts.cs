@@ -253,6 +253,10 @@ internal sealed partial class FunctionFlow
             {
                 Keep(new StoreKey(StoreKind.Field, ClassNumber(type), name), value);
             }
+            else if (type[0] == RecordsMark && RecordClass(target) is { } record && IsMember(record, name))
+            {
+                Keep(new StoreKey(StoreKind.Field, record.Primary.Id, name), value);
+            }
         }
     }
 

@@ -50,6 +50,7 @@ internal sealed partial class FunctionFlow
         }
         else if (fact.Access is { } access)
         {
+            RunHooks(access, site);
             Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
                 ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? Value.Unknown : access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));
         }
@@ -329,7 +330,7 @@ internal sealed partial class FunctionFlow
             {
                 if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Syntax.Literal { Text: var named } }, ..] && named == name)
                 {
-                    var related = new Value { Types = [.. types, RecordsMark + name] };
+                    var related = new Value { Types = [.. types, RecordsMark + RelatedClass(mark, name)] };
                     Raise(EventKind.Access, types.Contains("rows") ? RelatedAll : RelatedOne, site, false, ("model", related));
                     return related;
                 }
@@ -337,6 +338,18 @@ internal sealed partial class FunctionFlow
         }
 
         return null;
+    }
+
+    /// <summary>The class of related records: as the mark says, or by the relation's name, which may be for one or for many.</summary>
+    private string RelatedClass(Syntax.Annotation mark, string name)
+    {
+        if (mark.Arguments.FirstOrDefault(a => a.Name is { } option && _facts.RelationClasses.Contains(option)) is { Value: Syntax.Literal { Text: { Length: > 0 } said } })
+        {
+            return CodeClass.ShortOf(said);
+        }
+
+        var one = Pascal(Words.Singular(name));
+        return _program.Program.FindClass(one, _file)?.ShortName ?? name;
     }
 
     private string? RecordsName(Value model)

@@ -223,10 +223,12 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.SetField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                CallSetter(index, Get(instruction.A), instruction.Text!, instruction.B);
                 SetByFact(index, instruction.A, instruction.B, instruction.Text!);
                 return Value.Unknown;
             case Op.WithField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                CallSetter(index, Get(instruction.A), instruction.Text!, instruction.B);
                 return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, Get(instruction.B));
             case Op.GetItem:
                 return ReadItem(index, Get(instruction.A), instruction.B);

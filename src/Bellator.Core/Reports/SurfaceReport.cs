@@ -15,6 +15,10 @@ public static class SurfaceReport
 
     public static ReportedSurface Read(string json) => JsonSerializer.Deserialize<ReportedSurface>(json, Options) ?? ReportedSurface.Empty;
 
+    /// <summary>The whole application: what <see cref="Json(ReportedSurface)"/> has, and its journeys and policies.</summary>
+    public static string Json(ReportedSurface surface, ReportedAccounts accounts) =>
+        JsonSerializer.Serialize(new { surface.Entries, surface.Tables, surface.Everywhere, accounts.Journeys, accounts.Policies }, Options);
+
     /// <summary>One line for each use of a table by an address; addresses that use none have one line too.</summary>
     public static string Csv(ReportedSurface surface)
     {
@@ -76,7 +80,7 @@ public static class SurfaceReport
         foreach (var policy in accounts.Policies)
         {
             output.WriteLine();
-            output.WriteLine($"Passwords, {policy.Name}: {(policy.Rules.Count == 0 ? "no rule was found" : string.Join(", ", policy.Rules.Select(r => $"{r.Kind} {r.Value}")))}; {policy.Accepted} of the {policy.Tried} most common are taken");
+            output.WriteLine($"Passwords, {policy.Name}: {(policy.Rules.Count == 0 ? "no rule was found" : string.Join(", ", policy.Rules.Select(r => $"{r.Kind} {(r.Value.Length > 0 ? r.Value : "as a setting says")}")))}; {(policy.Tried == 0 ? "how many of the common ones are taken is not known" : $"{policy.Accepted} of the {policy.Tried} most common are taken")}");
         }
     }
 
@@ -102,6 +106,11 @@ public static class SurfaceReport
         {
             var uses = string.Join(", ", entry.Accesses.GroupBy(a => a.Table, StringComparer.OrdinalIgnoreCase).Select(g => $"{g.Key} ({string.Join(' ', g.Select(a => a.Action).Distinct())})"));
             output.WriteLine($"{entry.Method,-6} {entry.Path,-44} {(entry.SignIn == "needed" ? "signed in" : entry.SignIn == "unclear" ? "unclear" : "anybody"),-10} {entry.Declared.Path}:{entry.Declared.Region.StartLine} {entry.Handler}{(uses.Length > 0 ? "  → " + uses : "")}");
+        }
+
+        if (surface.OnMostWays.Length > 0)
+        {
+            output.WriteLine("On the way to most of them: " + surface.OnMostWays);
         }
 
         output.WriteLine();

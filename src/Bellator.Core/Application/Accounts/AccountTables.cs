@@ -23,9 +23,12 @@ public sealed class AccountTables
             }
         }
 
-        foreach (var table in schema.Tables)
+        // Passwords for other servers are kept in tables too: they count only where no table is named for people, or where they are hashed.
+        var keeping = schema.Tables.Where(t => t.Columns.Exists(c => ColumnMeanings.Of(c, t, words).Meaning == ColumnMeanings.Password)).ToList();
+        var named = keeping.Exists(t => words.IsAccounts(t.Name));
+        foreach (var table in keeping.Where(t => !named || words.IsAccounts(t.Name) || t.Columns.Exists(c => words.IsHashColumn(c.Name))))
         {
-            if (table.Columns.Exists(c => ColumnMeanings.Of(c, table, words).Meaning == ColumnMeanings.Password) && (words.IsAccounts(table.Name) || !table.ForeignKeys.Exists(k => words.IsAccounts(k.Table) && schema.Find(k.Table) is { } other && other != table)))
+            if ((words.IsAccounts(table.Name) || !table.ForeignKeys.Exists(k => words.IsAccounts(k.Table) && schema.Find(k.Table) is { } other && other != table)))
             {
                 Add(table.Name);
                 Tables.Add(table);

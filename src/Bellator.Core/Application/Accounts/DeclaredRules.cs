@@ -35,7 +35,11 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
             }
         }
 
-        // Models that list what they validate: validates :email, presence: true
+    }
+
+    /// <summary>What a class whose objects are records lists that it validates: <c>validates :email, presence: true</c>.</summary>
+    public IEnumerable<InputRule> OfModel(CodeClass type)
+    {
         foreach (var mark in type.Annotations.Where(a => a.Name.StartsWith("validates", StringComparison.Ordinal)))
         {
             foreach (var field in mark.Arguments.Where(a => a.Name is null).Select(a => a.Value).OfType<Literal>())
@@ -57,6 +61,10 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
         if (lower is "required" or "isnotempty" or "notblank" or "validates_presence_of")
         {
             yield return new InputRule(field, RuleKind.Required, null, null, at, text);
+        }
+        else if (lower is "validates_uniqueness_of" or "validates_format_of" or "validates_confirmation_of")
+        {
+            yield return new InputRule(field, RuleKind.Other, null, null, at, text);
         }
         else if (lower is "emailaddress" or "isemail" or "email")
         {

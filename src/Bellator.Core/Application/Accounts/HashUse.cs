@@ -10,6 +10,9 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
 {
     public bool IsFast => HashSchemes.IsFast(Scheme);
 
+    /// <summary>Something stands beside what is hashed, or is given as a salt.</summary>
+    public bool IsSalted => Event.Roles.ContainsKey("salt") || (Event.Role("input").Text is { } text && text.Alternatives.Any(a => a.Count > 1));
+
     /// <summary>The call alone does not say which scheme: settings of a framework do.</summary>
     public bool IsConfigured => Scheme is "configured" or "";
 

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Globalization;
+using Bellator.Core.Application.Surface;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 using Bellator.Core.Sources;
@@ -20,7 +21,7 @@ public enum RuleKind
 }
 
 /// <summary>A rule that code has for an input field.</summary>
-/// <param name="Number">For a length.</param>
+/// <param name="Number">For a length; null where the program reads it from somewhere.</param>
 /// <param name="Pattern">A regular expression, as the language writes it.</param>
 public sealed record InputRule(string Field, RuleKind Kind, int? Number, string? Pattern, Location At, string Text);
 
@@ -38,25 +39,41 @@ public sealed class InputRules(AccountContext context)
     private static readonly string[] Lengths = ["length", "len", "size", "strlen", "mb_strlen", "Length", "count", "iconv_strlen", "grapheme_strlen"];
     private static readonly string[] Matching = ["preg_match", "test", "match", "match?", "matches", "IsMatch", "fullmatch", "search", "=~"];
     private readonly ConcurrentDictionary<CodeFunction, Conditions> _conditions = [];
-    private readonly Lazy<(InputRule Rule, string Field, string Family)[]> _declared = new(() => Declared(context));
+    private readonly Lazy<DeclaredRule[]> _declared = new(() => Declared(context));
 
-    private static (InputRule, string, string)[] Declared(AccountContext context)
+    /// <param name="Table">The table whose records the rule is for; null for input of any kind.</param>
+    private sealed record DeclaredRule(InputRule Rule, string Field, string Family, string? Table);
+
+    private static DeclaredRule[] Declared(AccountContext context)
     {
         var declared = new DeclaredRules(context.Program, context.Words);
-        return [.. context.Program.Classes.SelectMany(declared.OfClass).Concat(context.Program.Functions.SelectMany(declared.Of)).Select(r => (r, Plain(r.Field), Languages.Family(context.Program.Files[r.At.File].Source.Language)))];
+        DeclaredRule Of(InputRule rule, string? table) => new(rule, Plain(rule.Field), Languages.Family(context.Program.Files[rule.At.File].Source.Language), table);
+        return [.. context.Program.Classes.SelectMany(c => declared.OfClass(c).Select(r => Of(r, null)))
+            .Concat(context.Program.Classes.SelectMany(c => declared.OfModel(c).Select(r => Of(r, context.Surface.TableOf(c)))))
+            .Concat(context.Program.Functions.SelectMany(declared.Of).Select(r => Of(r, null)))];
     }
+
+    /// <summary>What the classes of the accounts an entry point uses say of all their fields, sent by name or not.</summary>
+    public IEnumerable<InputRule> OfAccounts(JourneyEvidence evidence) =>
+        _declared.Value.Where(d => d.Table is not null && evidence.OnAccounts(RecordAction.Create, RecordAction.Edit).Any(a => a.Table == d.Table)).Select(d => d.Rule);
 
     /// <summary>Rules for the fields that an entry point reads.</summary>
     public IReadOnlyList<InputRule> For(JourneyEvidence evidence)
     {
         var fields = evidence.Fields.Select(Plain).ToHashSet(StringComparer.Ordinal);
+        if (evidence.Fields.Any(context.Words.IsPassword))
+        {
+            // A model calls it so, whatever the form does.
+            fields.Add("password");
+        }
+
         if (fields.Count == 0 && evidence.TakesWholeBody)
         {
             fields = [.. _declared.Value.Select(d => d.Field)];
         }
 
         var family = evidence.Entry.Handler is { } handler ? Languages.Family(handler.File.Source.Language) : "";
-        var declared = _declared.Value.Where(d => d.Family == family && fields.Contains(d.Field)).Select(d => d.Rule);
+        var declared = _declared.Value.Where(d => d.Family == family && fields.Contains(d.Field) && (d.Table is null || evidence.Details.Accesses.Any(a => a.Table == d.Table))).Select(d => d.Rule);
         var own = evidence.Functions.Select(f => _conditions.GetOrAdd(f, ConditionsOf)).ToList();
         var made = own.SelectMany(c => c.Made).Where(r => fields.Contains(Plain(r.Field)));
         return [.. declared.Concat(made).Concat(own.SelectMany(c => OfConditions(c, fields))).DistinctBy(r => (Plain(r.Field), r.At, r.Kind))];
@@ -97,16 +114,20 @@ public sealed class InputRules(AccountContext context)
         {
             case Op.Unary or Op.Cast:
                 return OfCondition(field, function, instruction.A, at, depth + 1);
+            case Op.Binary when instruction.Text is "&&" or "||" or "and" or "or":
+                return OfCondition(field, function, instruction.A, at, depth + 1) is { Kind: not RuleKind.Required } left ? left : OfCondition(field, function, instruction.B, at, depth + 1);
+            case Op.Phi:
+                return function.List(instruction).ToArray().Where(o => o.Value < value).Select(o => OfCondition(field, function, o.Value, at, depth + 1)).OfType<InputRule>().OrderBy(r => r.Kind == RuleKind.Required).FirstOrDefault();
             case Op.Binary when instruction.Text is "<" or "<=" or ">" or ">=":
                 var isLeft = IsLength(function, instruction.A);
                 var constant = isLeft ? instruction.B : IsLength(function, instruction.B) ? instruction.A : -1;
+                var sign = isLeft ? instruction.Text! : instruction.Text! switch { "<" => ">", "<=" => ">=", ">" => "<", _ => "<=" };
                 if (constant < 0 || function.Instructions[constant] is not { Op: Op.Constant, Text: { } text } || !int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
                 {
-                    return null;
+                    return constant < 0 ? null : new InputRule(field, sign is "<" or ">=" ? RuleKind.Minimum : RuleKind.Maximum, null, null, at, context.TextOf(at));
                 }
 
                 // Short lengths are lower bounds and long ones upper bounds, whether the condition is for those who pass or for those who do not.
-                var sign = isLeft ? instruction.Text! : instruction.Text! switch { "<" => ">", "<=" => ">=", ">" => "<", _ => "<=" };
                 return number > LongestMinimum
                     ? new InputRule(field, RuleKind.Maximum, sign is ">" or "<=" ? number : number - 1, null, at, context.TextOf(at))
                     : new InputRule(field, RuleKind.Minimum, sign is "<" or ">=" ? number : number + 1, null, at, context.TextOf(at));
@@ -177,6 +198,11 @@ public sealed class InputRules(AccountContext context)
                 break;
             case Op.Phi:
                 inner = function.List(instruction).ToArray().Select(o => o.Value).Where(v => v < value);
+                break;
+            case Op.CallMethod when instruction.C == 0 && !AsksDatabase(function, value):
+                // Where a part of an object is read by a call.
+                yield return instruction.Text!;
+                inner = [instruction.A];
                 break;
             case Op.Call or Op.CallMethod or Op.CallStatic when !AsksDatabase(function, value):
                 inner = function.List(instruction).ToArray().Select(o => o.Value).Concat(instruction.Op == Op.CallMethod ? [instruction.A] : []);

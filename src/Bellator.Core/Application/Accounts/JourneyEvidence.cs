@@ -22,13 +22,15 @@ public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, Datab
 public sealed class JourneyEvidence
 {
     private readonly AccountContext _context;
+    private readonly CodeCovered _covered;
 
     public JourneyEvidence(AccountContext context, EntryPoint entry)
     {
         _context = context;
         Entry = entry;
         Details = context.Surface.Of(entry);
-        Functions = entry.Handler is { } handler ? context.Surface.Reach.From(handler) : [];
+        _covered = new CodeCovered((entry.Handler is { } own ? context.Surface.Reach.From(own) : []).Concat(entry.Guards.Select(g => g.Function).OfType<CodeFunction>().SelectMany(context.Surface.Reach.From)));
+        Functions = entry.Handler is { } handler ? context.Surface.OwnReach(handler) : [];
         Events = [.. Functions.SelectMany(f => context.Flow.SummaryOf(f).Events).Distinct()];
         Acts = Events.Where(e => e.Kind == EventKind.Act).ToLookup(e => e.Role("act").Constant ?? "", StringComparer.Ordinal);
         Hashes = [.. Events.Where(e => e.Kind == EventKind.Hash).Select(HashUse.Of)];
@@ -60,6 +62,13 @@ public sealed class JourneyEvidence
 
     public IReadOnlyList<FlowEvent> Comparisons { get; }
 
+    /// <summary>Comparisons of a password that was typed, or its hash, with what is kept.</summary>
+    public IEnumerable<FlowEvent> OldPasswordCompared => Comparisons.Where(c => IsKept(c, "left", "right") || IsKept(c, "right", "left"));
+
+    private bool IsKept(FlowEvent comparison, string typed, string kept) =>
+        IsOfPassword(comparison.Role(typed), sent: true) && (Words.IsPasswordColumn(comparison.Role(kept).Label) || Words.IsPasswordColumn(comparison.Role(kept + "Name").Constant) || comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Stored && Words.IsPasswordColumn(t.Origin.Name)))
+        && !comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Request && t.Hiding == Hiding.Plain);
+
     public IReadOnlyList<ColumnUse> Uses { get; }
 
     private Words Words => _context.Words;
@@ -71,7 +80,7 @@ public sealed class JourneyEvidence
 
     public bool TakesWholeBody => Details.Inputs.Any(i => i.Name.Length == 0 && i.Part is "form" or "body" or "input");
 
-    public bool TakesPassword => Fields.Any(Words.IsPassword) || PasswordHashes.Count > 0 || Acts["password-hashed"].Any() || Acts["password-verified"].Any();
+    public bool TakesPassword => Fields.Any(Words.IsPassword) || PasswordHashes.Any(h => IsOfPassword(h.Event.Role("input"), sent: true)) || Acts["password-hashed"].Any() || Acts["password-verified"].Any();
 
     /// <summary>Something is mailed, or a token is made for a new password.</summary>
     public bool SendsToken => Acts["mail"].Any() || Acts["reset-token-made"].Any() || CallsNamed(Words.SendsMail).Any();
@@ -139,7 +148,9 @@ public sealed class JourneyEvidence
     public bool IsNamed(Func<string, bool> speaks) =>
         speaks(Entry.Path) || (Entry.Handler is { Name.Length: > 0, IsTopLevel: false } handler && (speaks(handler.Name) || (handler.Class is { } type && speaks(type.ShortName)))) || (Entry.Handler is { IsTopLevel: true } top && speaks(System.IO.Path.GetFileNameWithoutExtension(top.File.Source.Path)));
 
-    public bool IsOfPassword(Value input) => FieldAccess.DeepTaints(input).Any(t => t.Origin.Kind is OriginKind.Request or OriginKind.Parameter && Words.IsPassword(t.Origin.Name));
+    /// <summary>The value is a password that was typed.</summary>
+    /// <param name="sent">It must be one that this entry point reads, not what a function gets that may be called with one.</param>
+    public bool IsOfPassword(Value input, bool sent = false) => FieldAccess.DeepTaints(input).Any(t => (t.Origin.Kind == OriginKind.Request || (t.Origin.Kind == OriginKind.Parameter && !sent)) && Words.IsPassword(t.Origin.Name) && (t.IsParameter || _covered.Has(t) || Fields.Contains(t.Origin.Name!, StringComparer.OrdinalIgnoreCase)));
 
     /// <summary>Calls in the reach whose name says something, and where they stand.</summary>
     public IEnumerable<StepEvidence> CallsNamed(Func<string, bool> says)

@@ -52,8 +52,30 @@ public sealed class JourneyFinder
         MakeEach(JourneyKind.Profile, k => k is { IsProfile: true, Registers: false, SignsIn: false }, e => OwnAccountSteps.Profile(_context, e));
         var made = new Journey[making.Count];
         _crew.ForEach(made.Length, i => made[i] = making[i]());
-        return [.. made.Concat(Provided()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
+        return [.. Merged(made).Concat(Provided()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
     }
+
+    /// <summary>Addresses that come to the same code for every step are one journey: files that include the same one, say.</summary>
+    private IEnumerable<Journey> Merged(IEnumerable<Journey> made)
+    {
+        foreach (var same in made.GroupBy(j => (j.Kind, Traits: string.Join(';', j.Steps.Select(s => $"{s.State}{s.Text}{string.Join(',', s.Evidence.Where(e => !IsStart(j, e)).Select(e => e.At))}")))))
+        {
+            var all = same.ToList();
+            var first = all.Find(j => _context.Words.TellsOfSignIn(j.Address)) ?? all.MinBy(j => j.Address.Length)!;
+            yield return all.Count == 1 || !first.Steps.Any(s => s.Evidence.Any(e => !IsStart(first, e))) ? first
+                : first with { Entries = [.. all.SelectMany(j => j.Entries)], Address = first.Address + $", and {all.Count - 1} more" };
+            if (all.Count > 1 && !first.Steps.Any(s => s.Evidence.Any(e => !IsStart(first, e))))
+            {
+                foreach (var other in all.Where(j => j != first))
+                {
+                    yield return other;
+                }
+            }
+        }
+    }
+
+    /// <summary>The evidence is only where the handler begins.</summary>
+    private static bool IsStart(Journey journey, StepEvidence evidence) => journey.Entries.Any(e => e.Handler is { } handler && evidence.At.File == handler.File.Index && evidence.At.Start == handler.Span.Start);
 
     /// <summary>What an entry point may be a journey of.</summary>
     private readonly record struct Kinds(bool Registers, bool SignsIn, bool SignsOut, bool ChangesPassword, bool ChangesEmail, bool IsProfile);
@@ -74,14 +96,22 @@ public sealed class JourneyFinder
 
     /// <summary>Somebody new gets an account with a password of their own.</summary>
     private bool IsRegister(JourneyEvidence e) =>
-        e.Entry.Method is not ("GET" or "DELETE") && !IsRecovery(e) && e.TakesPassword
+        e.Entry.Method is not ("GET" or "DELETE") && !IsRecovery(e) && e.TakesPassword && !OnlySignsIn(e)
         && (e.OnAccounts(RecordAction.Create).Any() || e.Acts["account-made"].Any() || (e.IsNamed(_context.Words.TellsOfJoining) && e.OnAccounts(RecordAction.Edit).Any()))
         && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !e.NeedsSignIn;
 
+    private bool Verifies(JourneyEvidence e) => e.Verifications.Count > 0 || ComparesPassword(e) || (e.PasswordHashes.Count > 0 && ComparesHash(e));
+
+    /// <summary>It is called signing in, and verifies: the account that it may make is one that another directory has let in.</summary>
+    private bool OnlySignsIn(JourneyEvidence e) => e.IsNamed(_context.Words.IsSignIn) && !e.IsNamed(_context.Words.TellsOfJoining) && Verifies(e);
+
     private bool IsSignIn(JourneyEvidence e) =>
-        e.Entry.Method is not "DELETE" && !IsRecovery(e) && !e.ComesSignedIn && (e.Verifications.Count > 0 || ComparesPassword(e) || (e.PasswordHashes.Count > 0 && ComparesHash(e)))
-        && (e.Acts["sign-in"].Any() || e.Acts["session-new"].Any() || e.KeptInSession.Count > 0 || e.IsNamed(_context.Words.IsSignIn) || e.CallsNamed(_context.Words.IssuesToken).Any())
-        && !SetsPassword(e) && !e.OnAccounts(RecordAction.Create).Any() && !e.Acts["account-made"].Any() && (e.Fields.Count > 0 || e.TakesWholeBody || e.Acts["password-verified"].Any());
+        e.Entry.Method is not "DELETE" && !IsRecovery(e) && !e.ComesSignedIn && Verifies(e)
+        && (OnlySignsIn(e) || SignsIn(e)) && (e.Fields.Count > 0 || e.TakesWholeBody || e.Acts["password-verified"].Any());
+
+    private bool SignsIn(JourneyEvidence e) =>
+        (e.Acts["sign-in"].Any() || e.Acts["session-new"].Any() || e.KeptInSession.Count > 0 || e.IsNamed(_context.Words.IsSignIn) || e.CallsNamed(_context.Words.IssuesToken).Any())
+        && !SetsPassword(e) && !e.OnAccounts(RecordAction.Create).Any() && !e.Acts["account-made"].Any();
 
     private static bool ComparesPassword(JourneyEvidence e) => e.Comparisons.Any(c => e.IsOfPassword(c.Role("left")) || e.IsOfPassword(c.Role("right")));
 
@@ -94,10 +124,10 @@ public sealed class JourneyFinder
         || (e.NeedsSignIn && e.Fields.Count(_context.Words.IsPassword) > 1 && e.OnAccounts(RecordAction.Edit).Any());
 
     private bool IsSignOut(JourneyEvidence e) =>
-        (e.Verifications.Count == 0 || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&
+        ((e.Verifications.Count == 0 && e.KeptInSession.Count == 0) || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&
         (e.Acts["sign-out"].Any() || e.IsNamed(_context.Words.TellsOfSigningOut)) && !e.Entry.Path.Contains("account/delete", StringComparison.OrdinalIgnoreCase) && (e.IsNamed(_context.Words.TellsOfSigningOut) || e.Entry.Method == "DELETE" || (!e.Acts["account-made"].Any() && e.OnAccounts(RecordAction.Create, RecordAction.Edit, RecordAction.Delete).Any() == false));
 
-    private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method != "GET" && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));
+    private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method is not ("GET" or "DELETE") && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));
 
     private bool IsChangeOfEmail(JourneyEvidence e) =>
         !IsRecovery(e) && e.Entry.Method != "GET" && e.NeedsSignIn && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role)
@@ -110,7 +140,7 @@ public sealed class JourneyFinder
     private bool SpeaksOfOneself(string path)
     {
         var segments = path.Split('/', StringSplitOptions.RemoveEmptyEntries).Select(s => System.IO.Path.GetFileNameWithoutExtension(s)).ToList();
-        return !path.Contains('{', StringComparison.Ordinal) && segments.Count > 0 && (segments.Exists(s => s is "me" or "mine" or "self" or "myself" or "profile" or "my") || _context.Words.TellsOfOneself(segments[^1]));
+        return !path.Contains('{', StringComparison.Ordinal) && segments.Count > 0 && (segments.Exists(s => s is "me" or "mine" or "self" or "myself" or "profile") || segments[^1] == "my" || _context.Words.TellsOfOneself(segments[^1]));
     }
 
     /// <summary>Asking for a new password and setting it belong together: those of one file that has both, the others of one language and folder.</summary>

@@ -30,6 +30,8 @@ internal static class OwnAccountSteps
         Own(e),
         e.Verifications.Count > 0
             ? JourneyStep.Of("old one asked", StepState.Shown, "and verified", "Whoever finds a browser signed in cannot take the account over.", e.Verifications.Select(e.Evidence))
+            : e.OldPasswordCompared.ToList() is { Count: > 0 } compared
+            ? JourneyStep.Of("old one asked", StepState.Shown, "and compared", "Whoever finds a browser signed in cannot take the account over.", compared.Select(e.Evidence))
             : e.Texts(context.Words.AsksOldPassword).ToList() is { Count: > 0 } ruled
             ? JourneyStep.Of("old one asked", StepState.Shown, "by a rule", "A rule of the validation verifies it.", ruled)
             : e.Fields.Any(f => context.Words.IsPassword(f) && (f.Contains("old", StringComparison.OrdinalIgnoreCase) || f.Contains("current", StringComparison.OrdinalIgnoreCase)))
@@ -45,7 +47,7 @@ internal static class OwnAccountSteps
     {
         var measured = rules.For(e).Where(r => context.Words.IsPassword(r.Field)).ToList();
         return measured.Count > 0 || e.Acts["password-rules"].Any()
-            ? JourneyStep.Of("validated", StepState.Shown, measured.FirstOrDefault(r => r.Kind == RuleKind.Minimum) is { } least ? $"{least.Number} signs or more" : "has a rule", "The new password has a rule.", [.. measured.Select(r => new StepEvidence(r.At, r.Text)), .. e.Acts["password-rules"].Select(e.Evidence)])
+            ? JourneyStep.Of("validated", StepState.Shown, measured.FirstOrDefault(r => r.Kind == RuleKind.Minimum) is { } least ? least.Number is { } number ? $"{number} signs or more" : "as long as a setting says" : "has a rule", "The new password has a rule.", [.. measured.Select(r => new StepEvidence(r.At, r.Text)), .. e.Acts["password-rules"].Select(e.Evidence)])
             : JourneyStep.Of("validated", StepState.Absent, "nothing measures it", "No rule for the new password was found.", e.Here);
     }
 

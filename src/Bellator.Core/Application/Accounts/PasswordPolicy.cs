@@ -6,7 +6,7 @@ namespace Bellator.Core.Application.Accounts;
 
 /// <summary>One rule for new passwords.</summary>
 /// <param name="Kind">min, max, pattern, digit, lower, upper, other, distinct, common.</param>
-/// <param name="Value">A number, or a regular expression.</param>
+/// <param name="Value">A number, or a regular expression; empty for a number that the program reads from somewhere.</param>
 /// <param name="Origin">Where it is known from: the code, or what holds by itself.</param>
 public sealed record PolicyRule(string Kind, string Value, Location At, string Origin);
 
@@ -21,7 +21,10 @@ public sealed record PasswordPolicy(string Name, IReadOnlyList<PolicyRule> Rules
     /// <summary>The functions in which passwords are taken that it is about.</summary>
     public IReadOnlyList<Code.CodeFunction> Within { get; init; } = [];
 
-    public int Minimum { get; } = Rules.Where(r => r.Kind == "min").Select(r => int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max();
+    public int Minimum { get; } = Rules.Where(r => r.Kind == "min" && r.Value.Length > 0).Select(r => int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max();
+
+    /// <summary>There is a least length, and the code does not say which.</summary>
+    public bool HasUnknownMinimum { get; } = Rules.Any(r => r is { Kind: "min", Value.Length: 0 }) && !Rules.Any(r => r is { Kind: "min", Value.Length: > 0 });
 
     /// <summary>Null for no upper limit in the code.</summary>
     public int? Maximum { get; } = Rules.Where(r => r.Kind == "max").Select(r => (int?)int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(null).Min();

@@ -40,8 +40,8 @@ public sealed class PolicyReader(AccountContext context, InputRules rules)
 
     private static PolicyRule? Rule(InputRule rule) => rule.Kind switch
     {
-        RuleKind.Minimum => new PolicyRule("min", rule.Number!.Value.ToString(CultureInfo.InvariantCulture), rule.At, rule.Text),
-        RuleKind.Maximum => new PolicyRule("max", rule.Number!.Value.ToString(CultureInfo.InvariantCulture), rule.At, rule.Text),
+        RuleKind.Minimum => new PolicyRule("min", rule.Number?.ToString(CultureInfo.InvariantCulture) ?? "", rule.At, rule.Text),
+        RuleKind.Maximum when rule.Number is { } most => new PolicyRule("max", most.ToString(CultureInfo.InvariantCulture), rule.At, rule.Text),
         RuleKind.Pattern when rule.Pattern is { } pattern => new PolicyRule("pattern", pattern, rule.At, rule.Text),
         RuleKind.Required => null,
         _ => null,

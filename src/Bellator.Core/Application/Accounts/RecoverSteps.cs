@@ -45,18 +45,30 @@ internal static class RecoverSteps
             return JourneyStep.Of("same answer", StepState.Shown, "by the library", "The library answers alike.", ask.Evidence(act));
         }
 
-        // A branch on whether there is an account, with words of its own.
+        // A branch on whether there is an account, which ends there, with words of its own.
+        StepEvidence? branch = null;
         foreach (var function in ask.Functions.Take(1))
         {
             foreach (var block in function.Blocks.Where(b => b is { IsReachable: true, Condition: >= 0, Successors.Count: 2 }))
             {
                 var at = function.LocationOf(block.Condition);
-                var text = context.TextOf(at);
-                if (context.Accounts.Speaks(text) && block.Successors.Select(s => function.Blocks[s]).FirstOrDefault(s => s.Instructions.Any(i => function.Instructions[i] is { Op: Code.Op.Constant, Text: { Length: > 11 } said, A: (int)Syntax.LiteralKind.Text } && said.Contains(' ', StringComparison.Ordinal) && !said.Contains("SELECT", StringComparison.OrdinalIgnoreCase) && !said.Contains("INSERT", StringComparison.OrdinalIgnoreCase)) && s is { Successors.Count: 0, Predecessors.Count: 1 }) is not null)
+                if (!context.Accounts.Speaks(context.TextOf(at)) || block.Successors.Select(s => function.Blocks[s]).FirstOrDefault(s => s is { Successors.Count: 0, Predecessors.Count: 1 } && s.Instructions.Any(i => IsCall(function, i))) is not { } end)
+                {
+                    continue;
+                }
+
+                if (end.Instructions.Any(i => IsSentence(function, i) || TellsUnknown(context, function, i)))
                 {
                     return JourneyStep.Of("same answer", StepState.Absent, "says if there is one", "An address without an account gets an answer of its own.", ask.Evidence(at));
                 }
+
+                branch ??= ask.Evidence(at);
             }
+        }
+
+        if (branch is not null)
+        {
+            return JourneyStep.Of("same answer", StepState.Unclear, "a branch of its own", "Whether there is an account decides about the way out; what it says there could not be followed.", branch);
         }
 
         if (!ask.OnAccounts(RecordAction.View, RecordAction.List, RecordAction.Edit).Any())
@@ -66,6 +78,17 @@ internal static class RecoverSteps
 
         return JourneyStep.Of("same answer", StepState.Shown, "one sentence", "No branch was seen that answers otherwise where there is no such account.", ask.Here);
     }
+
+    private static bool IsCall(Code.CodeFunction function, int instruction) => function.Instructions[instruction].Op is Code.Op.Call or Code.Op.CallMethod or Code.Op.CallStatic;
+
+    /// <summary>A text for people: with a space, and no statement.</summary>
+    private static bool IsSentence(Code.CodeFunction function, int instruction) =>
+        function.Instructions[instruction] is { Op: Code.Op.Constant, Text: { Length: > 11 } said, A: (int)Syntax.LiteralKind.Text } && said.Contains(' ', StringComparison.Ordinal)
+        && !said.Contains("SELECT", StringComparison.OrdinalIgnoreCase) && !said.Contains("INSERT", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>The name of a text that is kept elsewhere, which tells that nobody is there: <c>notice_account_unknown_email</c>.</summary>
+    private static bool TellsUnknown(AccountContext context, Code.CodeFunction function, int instruction) =>
+        function.Instructions[instruction] is { Op: Code.Op.Constant, Text: { Length: > 5 } name, A: (int)Syntax.LiteralKind.Text } && context.Words.TellsUnknown(name);
 
     private static JourneyStep TokenMade(AccountContext context, IReadOnlyList<JourneyEvidence> passed, JourneyEvidence ask)
     {

@@ -9,7 +9,7 @@ namespace Bellator.Core.Application.Accounts;
 internal static class RegisterSteps
 {
     public static IReadOnlyList<JourneyStep> Of(AccountContext context, JourneyEvidence e, InputRules rules) =>
-        [Fields(e), Validated(e, rules.For(e)), OnlyThese(context, e), Unique(context, e, rules.For(e)), Hashed(context, e), ColumnFits(context, e), Confirmed(context, e), Answer(context, e), SignedIn(e)];
+        [Fields(e), Validated(e, rules.For(e)), OnlyThese(context, e), Unique(context, e, [.. rules.For(e), .. rules.OfAccounts(e)]), Hashed(context, e), ColumnFits(context, e), Confirmed(context, e), Answer(context, e), SignedIn(e)];
 
     private static JourneyStep Fields(JourneyEvidence e) => e.TakesWholeBody && e.Fields.Count < 2
         ? JourneyStep.Of("fields", StepState.Shown, "the whole body", "The code takes the body as it comes.", e.Here)
@@ -80,7 +80,7 @@ internal static class RegisterSteps
                 : JourneyStep.Of("unique", StepState.Unclear, "index, case counts", $"The database tells “A@b” from “a@b”, and the code does not make the {rule.Columns[0]} lower case: one person can have two accounts, or two people one name.", Place(columns, rule));
         }
 
-        var asked = rules.Where(r => r.Text.Contains("unique", StringComparison.OrdinalIgnoreCase)).Select(r => new StepEvidence(r.At, r.Text)).ToList();
+        var asked = rules.Where(r => r.Text.Contains("unique", StringComparison.OrdinalIgnoreCase)).DistinctBy(r => r.At).Select(r => new StepEvidence(r.At, r.Text)).ToList();
         if (lookUps.Count > 0 || asked.Count > 0)
         {
             return JourneyStep.Of("unique", StepState.Unclear, table is null ? "asked in code" : "asked in code; no index", "The code asks whether the name is taken and then writes: two requests at once get through, and no rule of the database was found to stop them.", asked.Concat(lookUps.Select(a => e.Evidence(a.At))));
@@ -108,7 +108,7 @@ internal static class RegisterSteps
             var slow = uses.Where(u => !u.IsFast).ToList();
             if (slow.Count == 0)
             {
-                var salted = uses.Any(u => u.Event.Roles.ContainsKey("salt"));
+                var salted = uses.Any(u => u.IsSalted);
                 return JourneyStep.Of("hashed", StepState.Absent, string.Join(" then ", uses.Select(u => u.Scheme).Distinct()) + (salted ? "" : ", no salt"), "These functions are made to be fast: billions of guesses a second.", uses.Select(u => e.Evidence(u.Event)));
             }
 

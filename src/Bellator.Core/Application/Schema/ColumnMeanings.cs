@@ -29,7 +29,7 @@ public static class ColumnMeanings
             return new ColumnMeaning(said, "a reviewer says so");
         }
 
-        if (words.IsPasswordColumn(column.Name) && !IsNumberOrDate(column.Type))
+        if (words.IsPasswordColumn(column.Name) && !IsNumberOrDate(column.Type) && (!words.IsAnyHash(column.Name) || words.IsAccounts(table.Name) || table.Columns.Exists(c => words.IsEmail(c.Name) || words.Means(c.Name, SignInName) is not null)))
         {
             return new ColumnMeaning(Password, $"“{column.Name}” is a name for a password or its hash");
         }

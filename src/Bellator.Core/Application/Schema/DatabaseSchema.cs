@@ -145,22 +145,12 @@ public sealed class DatabaseSchema
     public Table? OfModel(string model)
     {
         var parts = string.Join('_', Facts.Words.Parts(ShortName(model)));
-        return Find(model) ?? Find(parts) ?? Find(Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Plural(parts), StringComparison.OrdinalIgnoreCase));
+        return Find(model) ?? Find(parts) ?? Find(Facts.Words.Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Facts.Words.Plural(parts), StringComparison.OrdinalIgnoreCase));
     }
 
     /// <summary>The table that is named for one record, where the name is for many.</summary>
     private static Table? OfOne(string name, Func<string, Table?> find) =>
-        name.EndsWith('s') && name.Length > 3 ? find(Singular(name)) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
-
-    private static readonly string[] Sibilants = ["ch", "sh", "x", "ss"];
-
-    internal static string Singular(string name) =>
-        name.EndsWith("ies", StringComparison.Ordinal) ? name[..^3] + "y"
-        : Sibilants.Any(s => name.EndsWith(s + "es", StringComparison.Ordinal)) ? name[..^2]
-        : name.EndsWith('s') && !name.EndsWith("ss", StringComparison.Ordinal) ? name[..^1] : name;
-
-    internal static string Plural(string name) =>
-        name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
+        name.EndsWith('s') && name.Length > 3 ? find(Facts.Words.Singular(name)) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
 
     private static string ShortName(string name) => name[(name.LastIndexOfAny(['.', '\\']) + 1)..];
 }

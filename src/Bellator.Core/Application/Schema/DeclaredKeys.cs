@@ -23,7 +23,7 @@ internal static class DeclaredKeys
 
             if (columns.Count == 0 && parts is not null)
             {
-                columns = [DatabaseSchema.Singular(parts[0]) + IdEnding];
+                columns = [Facts.Words.Singular(parts[0]) + IdEnding];
             }
 
             if (columns.Count > 0)
@@ -64,7 +64,7 @@ internal static class DeclaredKeys
     private static string TableNamed(DatabaseSchema schema, string column)
     {
         var one = column.EndsWith(IdEnding, StringComparison.OrdinalIgnoreCase) ? column[..^IdEnding.Length] : column;
-        return schema.OfModel(one)?.Name ?? DatabaseSchema.Plural(one);
+        return schema.OfModel(one)?.Name ?? Facts.Words.Plural(one);
     }
 
     private static List<string> Names(Value columns) =>

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
@@ -103,7 +104,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
 
         var action = Enum.Parse<RecordAction>(fact.Action, ignoreCase: true);
         var columns = happening.Role(action is RecordAction.Create or RecordAction.Edit ? "fields" : "where").Fields?.Keys.Where(k => k.Length > 0 && (char.IsLetter(k[0]) || k[0] == '_')).ToList() ?? [];
-        yield return new TableAccess(TableOf(name), action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
+        yield return new TableAccess(TableOf(name, happening.Function.File), action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
     }
 
     private string? NameOf(Value model, bool known)
@@ -125,6 +126,26 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
     }
 
     /// <summary>The table that a class or model of the name stands for, by the names of the tables there are.</summary>
-    private string TableOf(string name) =>
-        schema.OfModel(name)?.Name ?? (words.RecordsOf(name) is { } record ? schema.OfModel(record)?.Name : null) ?? name;
+    internal string TableOf(string name, FileCode? file = null) =>
+        schema.OfModel(name)?.Name ?? (words.RecordsOf(name) is { } record ? schema.OfModel(record)?.Name : null)
+        ?? (file is not null && program.FindClass(name, file) is { } type ? _ofFamily.GetOrAdd(type.Primary, OfFamily) : null) ?? name;
+
+    private readonly ConcurrentDictionary<CodeClass, string?> _ofFamily = [];
+
+    /// <summary>Classes that derive from one another share a table where only one of them has it: the nearest one above, or one below.</summary>
+    private string? OfFamily(CodeClass type)
+    {
+        var top = type;
+        for (var above = program.BaseOf(type)?.Primary; above is not null && above != top; above = program.BaseOf(above)?.Primary)
+        {
+            if (schema.OfModel(above.ShortName) is { } table)
+            {
+                return table.Name;
+            }
+
+            top = above;
+        }
+
+        return program.Classes.Where(c => program.BaseOf(c)?.Primary == top).Select(c => schema.OfModel(c.ShortName)?.Name).FirstOrDefault(t => t is not null);
+    }
 }

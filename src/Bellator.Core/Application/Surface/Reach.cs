@@ -12,6 +12,8 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
     private const int MaxDepth = 8;
     private readonly ConcurrentDictionary<CodeFunction, IReadOnlyList<CodeFunction>> _known = [];
 
+    private static readonly HashSet<CodeFunction> NoneClosed = [];
+
     /// <summary>Most addresses come to the same functions: what those come to is looked for once.</summary>
     private readonly ConcurrentDictionary<CodeFunction, CodeFunction[]> _next = [];
 
@@ -23,6 +25,15 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
             return known;
         }
 
+        return _known[function] = Beyond(function, NoneClosed);
+    }
+
+    /// <summary>What the function comes to at once.</summary>
+    public IReadOnlyList<CodeFunction> After(CodeFunction function) => _next.GetOrAdd(function, f => [.. Next(f).Distinct()]);
+
+    /// <summary>The function and what it comes to without going through any of those that are closed.</summary>
+    public IReadOnlyList<CodeFunction> Beyond(CodeFunction function, IReadOnlySet<CodeFunction> closed)
+    {
         var found = new List<CodeFunction> { function };
         var seen = new HashSet<CodeFunction> { function };
         var edge = 0;
@@ -30,9 +41,9 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
         {
             for (var end = found.Count; edge < end; edge++)
             {
-                foreach (var next in _next.GetOrAdd(found[edge], f => [.. Next(f).Distinct()]))
+                foreach (var next in After(found[edge]))
                 {
-                    if (found.Count < MaxFunctions && seen.Add(next))
+                    if (found.Count < MaxFunctions && !closed.Contains(next) && seen.Add(next))
                     {
                         found.Add(next);
                     }
@@ -40,7 +51,7 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
             }
         }
 
-        return _known[function] = found;
+        return found;
     }
 
     /// <summary>Methods that a framework calls on the form or serialiser which the function's class names.</summary>

@@ -17,6 +17,7 @@ public sealed class SurfaceModel
 {
     private readonly Dictionary<EntryPoint, EntryDetails> _details = new(ReferenceEqualityComparer.Instance);
     private readonly AccessReader _accesses;
+    private readonly CommonWays _common;
     private readonly GuardTests _tests;
     private readonly ProgramCode _program;
     private readonly ProgramFlow _flow;
@@ -39,6 +40,7 @@ public sealed class SurfaceModel
         EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
         crew.ForEach(entries.Length, i => Digest(entries[i]));
         var rules = new AddressRules(program, flow.Facts);
+        _common = new CommonWays(Reach, entries);
         EntryPoints = [.. entries
             .Select(rules.With)
             .Select(WithTests)
@@ -57,6 +59,15 @@ public sealed class SurfaceModel
 
     public AccountTables Accounts { get; }
 
+    /// <summary>What is done to records on the way to most addresses, such as finding out who is there: no matter of any one of them.</summary>
+    public IReadOnlyList<TableAccess> Everywhere => AccessReader.Merged(_common.Everywhere.SelectMany(f => DoneBy(f).Accesses));
+
+    /// <summary>The table that a class stands for, by the names of the tables there are; its own name where there is none.</summary>
+    public string TableOf(CodeClass type) => _accesses.TableOf(type.ShortName, type.File);
+
+    /// <summary>The handler and what it comes to, but for what is common to most handlers.</summary>
+    public IReadOnlyList<CodeFunction> OwnReach(CodeFunction handler) => _common.OwnReach(handler);
+
     /// <summary>The guards that stand in the handler itself, before it does anything with records.</summary>
     private EntryPoint WithTests(EntryPoint entry)
     {
@@ -65,7 +76,7 @@ public sealed class SurfaceModel
             return entry;
         }
 
-        var uses = Reach.From(handler).SelectMany(f => DoneBy(f).Accesses).Select(a => a.At).ToHashSet();
+        var uses = OwnReach(handler).SelectMany(f => DoneBy(f).Accesses).Select(a => a.At).ToHashSet();
         var blocks = new HashSet<int>();
         for (var i = 0; i < handler.Instructions.Length; i++)
         {
@@ -88,11 +99,13 @@ public sealed class SurfaceModel
             return new EntryDetails(entry, [], [], []);
         }
 
-        var done = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Prepend(handler).Distinct().SelectMany(Reach.From).Distinct().Select(DoneBy).ToList();
+        var guards = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().ToList();
+        var done = guards.Where(g => !_common.Guards.Contains(g)).Prepend(handler).Distinct().SelectMany(OwnReach).Distinct().Select(DoneBy).ToList();
         var inputs = new HashSet<(string, string)>();
+        var covered = new CodeCovered(Reach.From(handler).Concat(guards.SelectMany(Reach.From)));
         foreach (var part in done)
         {
-            inputs.UnionWith(part.Inputs);
+            inputs.UnionWith(part.Inputs.Where(i => covered.Has(i.At)).Select(i => (i.Part, i.Name)));
         }
 
         foreach (var name in RoutePath.Parameters(entry.Path))
@@ -104,12 +117,12 @@ public sealed class SurfaceModel
     }
 
     /// <summary>What one function does by itself: many addresses come to it.</summary>
-    private sealed record Done(TableAccess[] Accesses, (string, string)[] Inputs);
+    private sealed record Done(TableAccess[] Accesses, (string Part, string Name, Location? At)[] Inputs);
 
     private readonly ConcurrentDictionary<CodeFunction, Done> _done = [];
 
     private Done DoneBy(CodeFunction function) => _done.GetOrAdd(function, f =>
-        new Done([.. _flow.SummaryOf(f).Events.SelectMany(_accesses.Of)], [.. _flow.SummaryOf(f).Events.SelectMany(InputsOf).Concat(_flow.ReadsOf(f)).Distinct()]));
+        new Done([.. _flow.SummaryOf(f).Events.SelectMany(_accesses.Of)], [.. _flow.SummaryOf(f).Events.SelectMany(InputsOf).Concat(_flow.ReadsOf(f).Select(r => (r.Part, r.Name, (Location?)null))).Distinct()]));
 
     /// <summary>Reads all that the entry comes to, so that it is known when it is asked for.</summary>
     private void Digest(EntryPoint entry)
@@ -121,8 +134,8 @@ public sealed class SurfaceModel
         }
     }
 
-    private static IEnumerable<(string, string)> InputsOf(FlowEvent happening) =>
-        happening.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name));
+    private static IEnumerable<(string, string, Location?)> InputsOf(FlowEvent happening) =>
+        happening.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name, (Location?)CodeCovered.SourceOf(t)));
 
     private List<string> Answers(IEnumerable<FlowEvent> events)
     {

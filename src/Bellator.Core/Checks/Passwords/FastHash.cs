@@ -1,3 +1,4 @@
+using Bellator.Core.Application.Accounts;
 using Bellator.Core.Flow;
 
 namespace Bellator.Core.Checks.Passwords;
@@ -24,6 +25,8 @@ public sealed class FastHash : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
+        // A hash may go into the same function again, with a salt.
+        var again = context.EventsOf(EventKind.Hash).Where(h => HashUse.Of(h).IsSalted && context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).Any(t => t.Hiding == Hiding.FastHash)).Select(h => h.At).ToHashSet();
         foreach (var hash in context.EventsOf(EventKind.Hash))
         {
             var scheme = hash.Role("scheme").Constant ?? "";
@@ -33,7 +36,8 @@ public sealed class FastHash : Check
                 continue;
             }
 
-            var salted = (input.Text is not null && input.Text.Alternatives.Any(a => a.Count > 1)) || hash.Roles.ContainsKey("salt");
+            var salted = HashUse.Of(hash).IsSalted;
+            var nested = !salted && again.Contains(hash.At);
             yield return new Finding
             {
                 Check = this,
@@ -41,9 +45,10 @@ public sealed class FastHash : Check
                 Certainty = CheckContext.CertaintyOf(password, hash.Guessed),
                 Message = salted
                     ? $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, which is fast to guess against even with a salt."
+                    : nested ? $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, and the result again with a salt: both are fast to guess against."
                     : $"The password ({CheckContext.Describe(password.Origin)}) is hashed with {scheme}, which is fast to guess against, and without a salt.",
                 Steps = CheckContext.Steps(password, hash, "hashed with " + scheme),
-                MoreCwes = salted ? [] : [759],
+                MoreCwes = salted || nested ? [] : [759],
                 Subject = scheme,
             };
         }

@@ -1,0 +1,112 @@
+using Bellator.Core.Code;
+using Bellator.Core.Syntax;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>Records as objects of the program's own classes: their methods, what runs when a member is set, and when they are written.</summary>
+internal sealed partial class FunctionFlow
+{
+    /// <summary>The class of the one record that a value is.</summary>
+    private CodeClass? RecordClass(Value record) =>
+        record.Types.Contains("row") && record.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } named ? _program.Program.FindClass(named[1..], _file) : null;
+
+    /// <summary>A method that the record's class has. Where it writes the record, as the mapper's own of that name does, both hold.</summary>
+    private Value? OnRecord(Value receiver, string method, CallSite site)
+    {
+        if (RecordClass(receiver) is not { } owner || _program.Program.FindMethod(owner, method) is not { } function)
+        {
+            return null;
+        }
+
+        var given = ApplyFunction(function, site with { Receiver = TypedValue("#" + owner.Primary.Id) });
+        return _facts.Method("*", method) is { Access: not null } written ? ApplyFact(written, site, false) : given;
+    }
+
+    /// <summary>True for a member that a mark of the class declares: an object of the program has it, its table has not.</summary>
+    private bool IsMember(CodeClass type, string name) =>
+        _facts.MemberMarks.Count > 0 && type.Primary.Annotations.Any(a => _facts.MemberMarks.Contains(a.Name) && Names(a, name));
+
+    private static bool Names(Annotation mark, string name) => mark.Arguments.Any(a => a is { Name: null, Value: Literal { Text: var text } } && text == name);
+
+    /// <summary>Runs the method that the class of an object has for setting the member.</summary>
+    private void CallSetter(int index, Value target, string name, int operand)
+    {
+        if (_facts.SetterNames.Count > 0 && (target.Types.FirstOrDefault(t => t[0] == '#') is { } own ? _program.Program.Classes[ClassNumber(own)] : RecordClass(target)) is { } type)
+        {
+            CallSetter(index, type, name, Get(operand), operand);
+        }
+    }
+
+    private void CallSetter(int index, CodeClass type, string name, Value value, int operand)
+    {
+        foreach (var form in _facts.SetterNames)
+        {
+            var called = form.Replace("*", form.StartsWith('*') ? name : Pascal(name), StringComparison.Ordinal);
+            if (_program.Program.FindMethod(type, called) is { } setter && setter != _function)
+            {
+                ApplyFunction(setter, new CallSite(index, TypedValue("#" + type.Primary.Id), [value], [operand]));
+            }
+        }
+    }
+
+    private static string Pascal(string name) => string.Concat(name.Split('_', StringSplitOptions.RemoveEmptyEntries).Select(p => char.ToUpperInvariant(p[0]) + p[1..]));
+
+    /// <summary>Runs what a class wants to have run when one of its records is written.</summary>
+    private void RunHooks(Facts.AccessFact access, CallSite site)
+    {
+        if (_facts.Hooks.Count == 0 || access is { Action: not ("create" or "edit") } or { Unsaved: true } || ClassOfRecords(RecordsOf(site, access.Model)) is not { } owner)
+        {
+            return;
+        }
+
+        var ran = 0;
+        for (var type = owner.Primary; type is not null && ran < MaxHooks; type = _program.Program.BaseOf(type)?.Primary)
+        {
+            foreach (var mark in type.Annotations.Where(a => _facts.Hooks.Contains(a.Name)))
+            {
+                foreach (var argument in mark.Arguments)
+                {
+                    if (argument is { Name: null, Value: Literal { Text: { Length: > 0 } named } } && _program.Program.FindMethod(owner, named) is { } hook)
+                    {
+                        ran += RunHook(hook, owner, site);
+                    }
+                }
+            }
+
+            foreach (var method in type.Methods.Values.Where(m => m.Annotations.Any(a => _facts.Hooks.Contains(CodeClass.ShortOf(a.Name)))))
+            {
+                ran += RunHook(method, owner, site);
+            }
+        }
+    }
+
+    private const int MaxHooks = 40;
+
+    private int RunHook(CodeFunction hook, CodeClass owner, CallSite site)
+    {
+        if (hook != _function)
+        {
+            ApplyFunction(hook, new CallSite(site.Index, TypedValue("#" + owner.Primary.Id), [], []));
+        }
+
+        return 1;
+    }
+
+    private CodeClass? ClassOfRecords(Value model)
+    {
+        foreach (var type in model.Types)
+        {
+            if (type[0] == '#')
+            {
+                return _program.Program.Classes[ClassNumber(type)];
+            }
+
+            if (type[0] == RecordsMark && _program.Program.FindClass(type[1..], _file) is { } named)
+            {
+                return named;
+            }
+        }
+
+        return model.Targets.OfType<CodeClass>().FirstOrDefault();
+    }
+}
