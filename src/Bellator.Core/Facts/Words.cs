@@ -75,6 +75,12 @@ public sealed class Words(FactBase facts)
     /// <summary>True for the name of a column that keeps the hash of a password.</summary>
     public bool IsHashColumn(string name) => _passwordHash.Contains(string.Concat(Parts(name)));
 
+    /// <summary>True for a name that asks what the one who is there may do, whatever it is asked about: <c>current_user_can</c>.</summary>
+    public bool TellsOfOwnRole(string name) => TellsOfRole(name) && Parts(name).Contains("current");
+
+    /// <summary>True for the name of what stands for a failure, or asks whether something does.</summary>
+    public bool NamesError(string name) => Parts(name) is [.., "error" or "exception" or "failure"];
+
     /// <summary>True for the name of a message that says that somebody or something is not known.</summary>
     public bool TellsUnknown(string name) => HasWords(name, _unknown);
 

@@ -92,11 +92,15 @@ public sealed class JourneyFinder
         };
     }
 
+    /// <summary>It is about recovery alone: a script of its own that also verifies passwords or makes accounts does several things by what is asked of it.</summary>
+    private bool OnlyRecovers(JourneyEvidence e) =>
+        IsRecovery(e) && !(e.Entry.Handler is { IsTopLevel: true } && !e.IsNamed(_context.Words.TellsOfRecovery));
+
     private bool IsRecovery(JourneyEvidence e) => e.IsNamed(_context.Words.TellsOfRecovery) || e.Acts["reset-token-made"].Any() || e.Acts["reset-token-used"].Any();
 
     /// <summary>Somebody new gets an account with a password of their own.</summary>
     private bool IsRegister(JourneyEvidence e) =>
-        e.Entry.Method is not ("GET" or "DELETE") && !IsRecovery(e) && e.TakesPassword && !OnlySignsIn(e)
+        e.Entry.Method is not ("GET" or "DELETE") && !OnlyRecovers(e) && e.TakesPassword && !OnlySignsIn(e)
         && (e.OnAccounts(RecordAction.Create).Any() || e.Acts["account-made"].Any() || (e.IsNamed(_context.Words.TellsOfJoining) && e.OnAccounts(RecordAction.Edit).Any()))
         && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !e.NeedsSignIn;
 
@@ -106,7 +110,7 @@ public sealed class JourneyFinder
     private bool OnlySignsIn(JourneyEvidence e) => e.IsNamed(_context.Words.IsSignIn) && !e.IsNamed(_context.Words.TellsOfJoining) && Verifies(e);
 
     private bool IsSignIn(JourneyEvidence e) =>
-        e.Entry.Method is not "DELETE" && !IsRecovery(e) && !e.ComesSignedIn && Verifies(e)
+        e.Entry.Method is not "DELETE" && !OnlyRecovers(e) && !e.ComesSignedIn && Verifies(e)
         && (OnlySignsIn(e) || SignsIn(e)) && (e.Fields.Count > 0 || e.TakesWholeBody || e.Acts["password-verified"].Any());
 
     private bool SignsIn(JourneyEvidence e) =>

@@ -71,7 +71,9 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
     private readonly Dictionary<CodeFunction, GuardAsks> _byFunction = [];
 
     /// <summary>What a function asks that answers whether somebody may come in.</summary>
-    public GuardAsks OfAnswer(CodeFunction function) => tests.Answered(function);
+    public GuardAsks OfAnswer(CodeFunction function) => _answers.Of(function);
+
+    private readonly GuardAnswers _answers = new(tests, flow);
 
     private GuardAsks Find(CodeFunction function)
     {

@@ -131,7 +131,7 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
     }
 
     /// <summary>The condition holds where somebody is there, or is the right one; otherwise it holds where not.</summary>
-    private static bool IsPresence(CodeFunction function, int value, int depth)
+    internal static bool IsPresence(CodeFunction function, int value, int depth = 0)
     {
         if (value < 0 || depth > MaxDepth)
         {
@@ -177,7 +177,6 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
             {
                 return halts;
             }
-
 
             calls |= block.Instructions.Any(i => function.Instructions[i].Op is Op.Call or Op.CallMethod or Op.CallStatic or Op.New);
             halts |= block.Instructions.Any(i => function.Instructions[i] is { Op: Op.Call or Op.CallMethod } call && _words.HaltsChain((call.Op == Op.Call ? function.Instructions[call.A].Text : call.Text) ?? ""));
@@ -241,7 +240,7 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         var name = call.Op == Op.Call ? function.Instructions[call.A].Text ?? "" : call.Text ?? "";
         foreach (var operand in function.List(call))
         {
-            if (BringsRequestData(function, operand.Value, 0))
+            if (!_words.TellsOfOwnRole(CodeClass.ShortOf(name)) && BringsRequestData(function, operand.Value, 0))
             {
                 // It is about what was sent, not about who sends it.
                 return GuardAsks.Other;
@@ -282,12 +281,8 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         return asks;
     }
 
-    /// <summary>What the answer of a function tells of who is asking: the least of what its returns ask for.</summary>
-    public GuardAsks Answered(CodeFunction function)
-    {
-        var asked = function.Instructions.Where(i => i.Op == Op.Return && i.A >= 0).Select(i => Asks(function, i.A, 0)).Distinct().ToList();
-        return asked.Count == 1 ? asked[0] : asked.Count > 1 && asked.Exists(a => a != GuardAsks.Other) ? GuardAsks.Perhaps : GuardAsks.Other;
-    }
+    /// <summary>What a value of the function tells of who is asking.</summary>
+    internal GuardAsks AskedBy(CodeFunction function, int value) => Asks(function, value, 0);
 
     private GuardAsks OfPart(string name, GuardAsks whole) =>
         whole != GuardAsks.Other || _words.HoldsPerson(name) || OfName(name) != GuardAsks.Other ? _words.TellsOfRole(name) ? GuardAsks.Role : GuardAsks.SignIn : GuardAsks.Other;
@@ -322,5 +317,5 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
 
     private GuardAsks OfName(string name) => accounts.IsPerson(name) && name.Contains("current", StringComparison.OrdinalIgnoreCase) ? GuardAsks.SignIn : _words.HoldsPerson(name.TrimStart('$', '_')) ? _words.TellsOfRole(name) ? GuardAsks.Role : GuardAsks.SignIn : GuardAsks.Other;
 
-    private static GuardAsks Higher(GuardAsks left, GuardAsks right) => left == GuardAsks.Role || right == GuardAsks.Role ? GuardAsks.Role : left == GuardAsks.SignIn || right == GuardAsks.SignIn ? GuardAsks.SignIn : GuardAsks.Other;
+    internal static GuardAsks Higher(GuardAsks left, GuardAsks right) => left == GuardAsks.Role || right == GuardAsks.Role ? GuardAsks.Role : left == GuardAsks.SignIn || right == GuardAsks.SignIn ? GuardAsks.SignIn : GuardAsks.Other;
 }
