@@ -67,6 +67,9 @@ public sealed class RouteFact
     /// <summary>Options that put the route beside the parameter at the end of the path around it.</summary>
     public Dictionary<string, string> Outside { get; set; } = [];
 
+    /// <summary>The library only finds the handler, and the program calls it: what it asks for before is not known.</summary>
+    public bool Dispatched { get; set; }
+
     /// <summary>Files in which the call means this; empty for all.</summary>
     public List<string> Files { get; set; } = [];
 }

@@ -41,7 +41,7 @@ internal sealed partial class FunctionFlow
     {
         foreach (var form in _facts.SetterNames)
         {
-            var called = form.Replace("*", form.StartsWith('*') ? name : Pascal(name), StringComparison.Ordinal);
+            var called = form.Replace("*", form[form.IndexOf('*', StringComparison.Ordinal)..] is { Length: > 1 } && form[0] != '*' ? Pascal(name) : name, StringComparison.Ordinal);
             if (_program.Program.FindMethod(type, called) is { } setter && setter != _function)
             {
                 ApplyFunction(setter, new CallSite(index, TypedValue("#" + type.Primary.Id), [value], [operand]));

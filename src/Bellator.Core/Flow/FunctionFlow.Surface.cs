@@ -209,11 +209,30 @@ internal sealed partial class FunctionFlow
                 continue;
             }
 
-            given.Add(site.Arguments[i]);
+            given.Add(Unwrapped(site.Arguments[i], operand));
             places.Add(GivenAt(site, operand));
         }
 
         return (Listed(given), places);
+    }
+
+    /// <summary>The function that something outside of the program was given to make a handler of: <c>caught(async (req, res) => …)</c>.</summary>
+    private Value Unwrapped(Value value, int operand)
+    {
+        if (operand < 0 || value is not { Targets.Count: 0, Types.Count: 0, Fields: null, Module: < 0 } || _function.Instructions[operand] is not { Op: Op.Call or Op.CallMethod } call)
+        {
+            return value;
+        }
+
+        foreach (var part in _function.List(call))
+        {
+            if (Get(part.Value) is { Targets: [.., CodeFunction] } wrapped)
+            {
+                return wrapped;
+            }
+        }
+
+        return value;
     }
 
     /// <summary>Where an argument stands in the call, not where its value was made.</summary>

@@ -42,6 +42,29 @@ public sealed class FunctionDeclaration(string name, IReadOnlyList<Parameter> pa
 
     /// <summary>Set by the binder.</summary>
     public object? Scope { get; set; }
+
+    /// <summary>The same under another name: reading or setting a member runs it.</summary>
+    public FunctionDeclaration Named(string other) => new(other, Parameters, Body, Span)
+    {
+        IsArrow = IsArrow,
+        IsStatic = IsStatic,
+        IsAbstract = IsAbstract,
+        Uses = Uses,
+        ReturnType = ReturnType,
+        Annotations = Annotations,
+    };
+}
+
+/// <summary>Members that functions stand for.</summary>
+public static class Accessors
+{
+    public const string Get = "get_";
+
+    public const string Set = "set_";
+
+    /// <summary>A member whose reading runs a method of the object.</summary>
+    public static Field Read(string name, TypeName? type, bool isStatic, IReadOnlyList<Annotation> annotations, Span span) =>
+        new(name, new Call(new Member(new ThisExpression(span), Get + name, false, span), [], false, span), type, isStatic, annotations, span);
 }
 
 public sealed record Field(string Name, Expression? Value, TypeName? Type, bool IsStatic, IReadOnlyList<Annotation> Annotations, Span Span);

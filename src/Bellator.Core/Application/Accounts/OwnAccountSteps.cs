@@ -13,11 +13,14 @@ internal static class OwnAccountSteps
         var cleared = e.CallsNamed(n => n.Contains("ookie", StringComparison.Ordinal)).ToList();
         var kept = context.Schema.Tables.Where(t => t.Columns.Exists(c => c.Name.Contains("token", StringComparison.OrdinalIgnoreCase)) && t.Name.Contains("session", StringComparison.OrdinalIgnoreCase)).ToList();
         var byLibrary = e.Acts["sign-out"].Any();
+        var elsewhere = e.CallsNamed(context.Words.TellsOfSigningOut).ToList();
         return
         [
             JourneyStep.Of("asked", e.Entry.Method is "GET" ? StepState.Unclear : StepState.Shown, e.Entry.Method is "GET" ? "by a link" : e.Entry.Method == "*" ? "any method" : e.Entry.Method, e.Entry.Method is "GET" ? "A picture on another site can sign people out." : "Not by a mere link.", e.Here),
-            ended.Count > 0 ? JourneyStep.Of("session ended", StepState.Shown, "on the server", "What was known of the visitor is forgotten.", ended) : JourneyStep.Of("session ended", StepState.Absent, "not on the server", "Nothing that the server knows is taken away: whoever has the cookie or token stays in.", e.Here),
-            cleared.Count > 0 ? JourneyStep.Of("cookie cleared", StepState.Shown, "yes", "The browser forgets it.", cleared) : JourneyStep.Of("cookie cleared", ended.Count > 0 || byLibrary ? StepState.NotNeeded : StepState.Absent, ended.Count > 0 ? "worth nothing by then" : "no", "The cookie stays in the browser."),
+            ended.Count > 0 ? JourneyStep.Of("session ended", StepState.Shown, "on the server", "What was known of the visitor is forgotten.", ended)
+                : elsewhere.Count > 0 ? JourneyStep.Of("session ended", StepState.Unclear, "not followed", "A call that is named for it could not be followed.", elsewhere)
+                : JourneyStep.Of("session ended", StepState.Absent, "not on the server", "Nothing that the server knows is taken away: whoever has the cookie or token stays in.", e.Here),
+            cleared.Count > 0 ? JourneyStep.Of("cookie cleared", StepState.Shown, "yes", "The browser forgets it.", cleared) : JourneyStep.Of("cookie cleared", ended.Count > 0 || byLibrary ? StepState.NotNeeded : elsewhere.Count > 0 ? StepState.Unclear : StepState.Absent, ended.Count > 0 ? "worth nothing by then" : elsewhere.Count > 0 ? "not followed" : "no", "The cookie stays in the browser."),
             kept.Count == 0 ? JourneyStep.Of("tokens revoked", StepState.NotNeeded, "none are kept", "No table keeps tokens that live longer than a session.")
                 : e.Details.Accesses.Any(a => a.Action is RecordAction.Delete or RecordAction.Edit && kept.Exists(k => k.Name.Equals(a.Table, StringComparison.OrdinalIgnoreCase)))
                 ? JourneyStep.Of("tokens revoked", StepState.Shown, kept[0].Name, "The kept token is taken away.", e.Details.Accesses.Where(a => a.Action is RecordAction.Delete or RecordAction.Edit).Select(a => e.Evidence(a.At)))

@@ -120,7 +120,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             yield break;
         }
 
-        var guards = new List<WayGuard>();
+        List<WayGuard> guards = fact.Dispatched ? [new WayGuard("the code that calls the router", GuardAsks.Perhaps, route.At)] : [];
         for (var i = 0; i < handlers.Count - 1; i++)
         {
             var at = i < route.Places.Count ? route.Places[i] : route.At;
@@ -227,7 +227,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     {
         if (handler.Constant is { } text)
         {
-            return fact.Named is null ? null : fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
+            return fact.Named is null ? program.FindClass(text, file) is { } invokable && file.Source.Language == Language.Php ? program.FindMethod(invokable.Primary, "__invoke") : null : fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
         }
 
         // A class or one of its objects and the name of its method: [MemberController::class, 'join']

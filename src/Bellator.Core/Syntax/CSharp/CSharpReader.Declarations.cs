@@ -306,7 +306,7 @@ internal sealed partial class CSharpReader
                 if (kind == "get")
                 {
                     // Reading the property runs its getter.
-                    initial = new Call(new Member(new ThisExpression(span), function.Name, false, span), [], false, span);
+                    initial = Accessors.Read(name, null, false, [], span).Value;
                     methods.Add(function);
                 }
                 else

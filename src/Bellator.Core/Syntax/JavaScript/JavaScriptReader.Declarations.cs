@@ -196,6 +196,9 @@ internal sealed partial class JavaScriptReader
                         // They stand before the method, as its neighbours.
                         AddDecorator(member, decorators);
                         continue;
+                    case "method_definition" when Has(member, "get") || Has(member, "set"):
+                        AddAccessor(member, decorators, fields, methods);
+                        break;
                     case "method_definition":
                         methods.Add(ReadFunction(member, decorators));
                         break;
@@ -224,6 +227,16 @@ internal sealed partial class JavaScriptReader
             Methods = methods,
             Annotations = [.. _exported, .. ReadDecorators(node)],
         };
+    }
+
+    private void AddAccessor(int member, List<Annotation> decorators, List<Field> fields, List<FunctionDeclaration> methods)
+    {
+        var function = ReadFunction(member, decorators);
+        methods.Add(function.Named((Has(member, "get") ? Accessors.Get : Accessors.Set) + function.Name));
+        if (Has(member, "get"))
+        {
+            fields.Add(Accessors.Read(function.Name, function.ReturnType, function.IsStatic, function.Annotations, SpanOf(member)));
+        }
     }
 
     private void ReadField(int member, List<Field> fields)

@@ -199,6 +199,12 @@ internal sealed partial class JavaScriptReader
                 case "spread_element":
                     entries.Add(new Entry(null, null, ReadInner(child), true));
                     break;
+                case "method_definition" when Has(child, "set"):
+                    break;
+                case "method_definition" when Has(child, "get"):
+                    // What its getter gives is what the member is.
+                    entries.Add(new Entry(KeyText(Tree.Field(child, _name)) ?? "", null, new Call(new Lambda(ReadFunction(child), SpanOf(child)), [], false, SpanOf(child))));
+                    break;
                 case "method_definition":
                     entries.Add(new Entry(KeyText(Tree.Field(child, _name)) ?? "", null, new Lambda(ReadFunction(child), SpanOf(child))));
                     break;

@@ -233,7 +233,17 @@ internal sealed partial class PythonReader
                 var definition = Tree.Field(member, FieldId("definition"));
                 if (definition >= 0 && Kind(definition) == "function_definition")
                 {
-                    methods.Add(ReadFunction(definition, ReadDecorators(member), method: true));
+                    var marks = ReadDecorators(member);
+                    var function = ReadFunction(definition, marks, method: true);
+                    if (marks.Exists(m => m.Name is "property" or "cached_property" or "functools.cached_property"))
+                    {
+                        methods.Add(function.Named(Accessors.Get + function.Name));
+                        fields.Add(Accessors.Read(function.Name, function.ReturnType, false, marks, SpanOf(member)));
+                    }
+                    else
+                    {
+                        methods.Add(marks.Exists(m => m.Name == function.Name + ".setter") ? function.Named(Accessors.Set + function.Name) : function);
+                    }
                 }
                 else if (definition >= 0)
                 {
