@@ -81,6 +81,9 @@ public sealed class Words(FactBase facts)
     /// <summary>True for the name of what stands for a failure, or asks whether something does.</summary>
     public bool NamesError(string name) => Parts(name) is [.., "error" or "exception" or "failure"];
 
+    /// <summary>True for the name of a field in which a password is typed a second time.</summary>
+    public bool TypedAgain(string name) => Parts(name) is var parts && parts.Exists(p => p is "confirmation" or "confirm" or "repeat" or "again" or "retype" or "verify") && parts.Exists(p => _password.Contains(p));
+
     /// <summary>True for the name of a message that says that somebody or something is not known.</summary>
     public bool TellsUnknown(string name) => HasWords(name, _unknown);
 
@@ -266,7 +269,7 @@ public sealed class Words(FactBase facts)
     private readonly ConcurrentDictionary<(string Name, IReadOnlySet<string> Words), bool> _having = new();
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
-    public bool IsProtocol(string function) => Parts(function).Any(_protocol.Contains);
+    public bool IsProtocol(string function) => Parts(function) is var parts && parts.Exists(_protocol.Contains) && parts is not ["digest" or "hmac"];
 
     /// <summary>True for the field of a model that lists the columns which a request may set.</summary>
     public bool IsAllowListField(string name) => _allowList.Contains(name);

@@ -281,7 +281,7 @@ internal sealed partial class FunctionFlow
 
     private void RaiseComparison(int index, Value left, Value right, CallFact? fact, string? leftName = null, string? rightName = null)
     {
-        if (MayBePassword(left) || MayBePassword(right))
+        if (MayBePassword(left) || MayBePassword(right) || _program.Words.IsPasswordColumn(leftName) || _program.Words.IsPasswordColumn(rightName))
         {
             Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? Value.Unknown : Named(leftName)), ("rightName", rightName is null ? Value.Unknown : Named(rightName)));
         }

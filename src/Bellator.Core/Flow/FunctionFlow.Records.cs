@@ -1,4 +1,5 @@
 using Bellator.Core.Code;
+using Bellator.Core.Facts;
 using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
@@ -52,7 +53,7 @@ internal sealed partial class FunctionFlow
     private static string Pascal(string name) => string.Concat(name.Split('_', StringSplitOptions.RemoveEmptyEntries).Select(p => char.ToUpperInvariant(p[0]) + p[1..]));
 
     /// <summary>Runs what a class wants to have run when one of its records is written.</summary>
-    private void RunHooks(Facts.AccessFact access, CallSite site)
+    private void RunHooks(AccessFact access, CallSite site)
     {
         if (_facts.Hooks.Count == 0 || access is { Action: not ("create" or "edit") } or { Unsaved: true } || ClassOfRecords(RecordsOf(site, access.Model)) is not { } owner)
         {
@@ -82,6 +83,29 @@ internal sealed partial class FunctionFlow
 
     private const int MaxHooks = 40;
 
+    /// <summary>The type of a record that was made and not written yet.</summary>
+    private const string UnsavedRecord = "unsaved";
+
+    private static readonly CallFact Making = new() { Access = new AccessFact { Action = "create" } };
+
+    /// <summary>Writing a record that was only made before creates it, with what it was made with and what was set since.</summary>
+    private bool RaiseMade(AccessFact access, CallSite site, bool guessed)
+    {
+        if (access is not { Action: "edit", Model: -1, Fields: null } || !site.Receiver.Types.Contains(UnsavedRecord) || (site.Receiver.Types.Contains("row") && !MakesOneHere(site)))
+        {
+            return false;
+        }
+
+        var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
+        foreach (var (name, value) in (site.Receiver.Carried?.Fields ?? []).Concat(site.Receiver.Fields ?? []))
+        {
+            fields[name] = value;
+        }
+
+        Raise(EventKind.Access, Making, site, guessed, ("model", site.Receiver), ("fields", new Value { Fields = Value.Bounded(fields) }));
+        return true;
+    }
+
     private int RunHook(CodeFunction hook, CodeClass owner, CallSite site)
     {
         if (hook != _function)
@@ -90,6 +114,20 @@ internal sealed partial class FunctionFlow
         }
 
         return 1;
+    }
+
+    /// <summary>The object's variable may hold what another function fetched; here it is what this function made before.</summary>
+    private bool MakesOneHere(CallSite site)
+    {
+        foreach (var i in _function.Leads)
+        {
+            if (i < site.Index && _function.Instructions[i].Op == Op.CallMethod && Get(i) is var made && made.Types.Contains(UnsavedRecord) && ClassOfRecords(made) is { } type && type == ClassOfRecords(site.Receiver))
+            {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     private CodeClass? ClassOfRecords(Value model)

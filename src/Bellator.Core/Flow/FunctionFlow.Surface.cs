@@ -51,8 +51,11 @@ internal sealed partial class FunctionFlow
         else if (fact.Access is { } access)
         {
             RunHooks(access, site);
-            Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
-                ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? Value.Unknown : access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));
+            if (!access.Unsaved && !RaiseMade(access, site, guessed))
+            {
+                Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
+                    ("where", access.Where is { } where ? site.Argument(where) : Value.Unknown), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? Value.Unknown : access.Fields is { } fields ? site.Argument(fields) : Value.Unknown));
+            }
         }
 
         if (fact.Model is { Columns: { } columns } && site.Operand(columns) is >= 0 and var declared)
@@ -300,6 +303,11 @@ internal sealed partial class FunctionFlow
         if (fact.Key is { Columns: { } begun } && RecordsName(site.Receiver) is { } of && site.Argument(begun).Constant is { } first)
         {
             return new Value { Types = [DeclaredColumn, RecordsMark + of], Label = first };
+        }
+
+        if (fact.Access is { Unsaved: true } made && !result.Types.Contains(UnsavedRecord))
+        {
+            result = result.With(types: [.. result.Types, UnsavedRecord], carried: made.Fields is { } given ? site.Argument(given) : null);
         }
 
         if (fact.Carries is { } carried)

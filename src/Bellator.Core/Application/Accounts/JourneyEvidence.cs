@@ -197,6 +197,10 @@ public sealed class JourneyEvidence
                 {
                     yield return (field, function.LocationOf(i));
                 }
+                else if (instruction is { Op: Op.CallMethod, C: 0, Text: { } read } && function.File.Source.Language == Language.Ruby)
+                {
+                    yield return (read.TrimEnd('?'), function.LocationOf(i));
+                }
                 else if (instruction.Op == Op.GetItem && instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Op.Constant, Text: { Length: > 0 } key })
                 {
                     yield return (key, function.LocationOf(i));

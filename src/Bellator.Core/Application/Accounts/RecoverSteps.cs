@@ -155,7 +155,8 @@ internal static class RecoverSteps
         var made = Token(context, ask);
 
         // A hash around what is made up is how the token is made; the one that is kept is made of the token.
-        var hashed = ask.Hashes.Where(h => !ask.PasswordHashes.Contains(h) && (made is null || h.Event.At.File != made.Event.At.File || h.Event.At.Start > made.Event.At.Start || h.Event.At.End < made.Event.At.End)).ToList();
+        var passwords = passed.SelectMany(p => p.PasswordHashes).Select(h => h.Event.At).ToHashSet();
+        var hashed = ask.Hashes.Where(h => !passwords.Contains(h.Event.At) && (made is null || h.Event.At.File != made.Event.At.File || h.Event.At.Start > made.Event.At.Start || h.Event.At.End < made.Event.At.End)).ToList();
         if (hashed.Count > 0)
         {
             return JourneyStep.Of("kept", StepState.Shown, $"hashed ({hashed[0].Scheme})", "Only its hash is kept: a stolen table lets nobody in.", hashed.Select(h => ask.Evidence(h.Event)));

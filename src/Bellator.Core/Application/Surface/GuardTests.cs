@@ -173,8 +173,9 @@ public sealed class GuardTests(ProgramCode program, ProgramFlow flow, AccountTab
         for (var steps = 0; steps < 4; steps++)
         {
             var block = function.Blocks[at];
-            if (at == other)
+            if (at == other || (at != start && !Dominates(function, start, at)))
             {
+                // Both sides go on here.
                 return halts;
             }
 

@@ -40,7 +40,7 @@ public sealed class SurfaceModel
         EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
         crew.ForEach(entries.Length, i => Digest(entries[i]));
         var rules = new AddressRules(program, flow.Facts);
-        _common = new CommonWays(Reach, entries);
+        _common = new CommonWays(Reach, flow, entries);
         EntryPoints = [.. entries
             .Select(rules.With)
             .Select(WithTests)

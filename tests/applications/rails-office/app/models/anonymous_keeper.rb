@@ -1,0 +1,5 @@
+class AnonymousKeeper < Keeper
+  def signed_in?
+    false
+  end
+end

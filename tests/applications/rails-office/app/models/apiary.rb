@@ -1,0 +1,4 @@
+class Apiary < ActiveRecord::Base
+  belongs_to :keeper
+  has_many :inspections
+end

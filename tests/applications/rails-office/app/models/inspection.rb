@@ -1,0 +1,3 @@
+class Inspection < ActiveRecord::Base
+  belongs_to :apiary
+end

@@ -1,0 +1,3 @@
+class Principal < ActiveRecord::Base
+  self.table_name = "#{table_name_prefix}keepers"
+end
