@@ -8,6 +8,8 @@ public sealed class Words(FactBase facts)
 {
     private readonly ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
+    private readonly IReadOnlySet<string> _protocolBeside = facts.Words("protocol-beside");
+    private readonly IReadOnlySet<string> _challenge = facts.Words("challenge");
     private readonly IReadOnlySet<string> _unknown = facts.Words("unknown");
     private readonly IReadOnlySet<string> _anyHash = facts.Words("any-hash");
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
@@ -269,7 +271,7 @@ public sealed class Words(FactBase facts)
     private readonly ConcurrentDictionary<(string Name, IReadOnlySet<string> Words), bool> _having = new();
 
     /// <summary>True for the name of a function that answers another server's challenge: the protocol settles how, and nothing is kept.</summary>
-    public bool IsProtocol(string function) => Parts(function) is var parts && parts.Exists(_protocol.Contains) && parts is not ["digest" or "hmac"];
+    public bool IsProtocol(string function) => Parts(function) is var parts && (parts.Exists(_protocol.Contains) || (parts.Exists(_protocolBeside.Contains) && parts.Exists(_challenge.Contains)));
 
     /// <summary>True for the field of a model that lists the columns which a request may set.</summary>
     public bool IsAllowListField(string name) => _allowList.Contains(name);
