@@ -62,7 +62,7 @@ public static class JourneyDrawing
     }
 
     /// <summary>Signs that fit below a station. At the ends the words stand to one side, and must not come near those of the neighbour.</summary>
-    private static int RoomAt(double gap, int index, int count) => (int)(Math.Min(gap, 210) * (index == 0 || index == count - 1 ? 0.62 : 0.84) / 6.1);
+    private static int RoomAt(double gap, int index, int count) => (int)(Math.Min(gap, 210) * (index == 0 || index == count - 1 ? 0.62 : 0.84) / 6.4);
 
     public static string State(string state) => Core.Reports.SurfaceReport.State(state);
 
@@ -89,7 +89,7 @@ public static class JourneyDrawing
             lines[^1] = lines[^1].TrimEnd(',', '.') + " …";
         }
 
-        return [.. lines.Select(l => l.Length <= room + 3 ? l : string.Concat(l.AsSpan(0, room + 1), "…"))];
+        return [.. lines.Select(l => l.Length <= room + 1 ? l : string.Concat(l.AsSpan(0, room), "…"))];
     }
 
     private static string Encode(string text) => HtmlEncoder.Default.Encode(text);

@@ -24,6 +24,13 @@ public static class SurfaceDrawing
     private const int PathRoom = 44;
     private static readonly string[] Order = ["list", "view", "create", "edit", "delete"];
 
+    /// <summary>More ways than this hide one another.</summary>
+    private const int ManyWays = 160;
+
+    /// <summary>So many ways that those of addresses for people who are signed in are drawn faintly.</summary>
+    public static bool IsDense(IReadOnlyList<MapLine> lines, IReadOnlyList<MapTable> tables) =>
+        lines.Sum(l => l.Uses.Select(u => u.Table).Distinct(StringComparer.OrdinalIgnoreCase).Count(t => tables.Any(k => k.Name.Equals(t, StringComparison.OrdinalIgnoreCase)))) > ManyWays;
+
     public static IHtmlContent Draw(IReadOnlyList<MapLine> lines, IReadOnlyList<MapTable> tables)
     {
         var heights = tables.Select(t => 24 + (Math.Min(t.Marked.Count, 4) * 15)).ToList();
@@ -43,6 +50,7 @@ public static class SurfaceDrawing
             y += heights[i] + gap;
         }
 
+        var isDense = IsDense(lines, tables);
         var ways = new StringBuilder();
         var labels = new StringBuilder();
         for (var i = 0; i < lines.Count; i++)
@@ -54,7 +62,7 @@ public static class SurfaceDrawing
                 var actions = use.Select(u => u.Action).Distinct().OrderBy(a => Array.IndexOf(Order, a)).ToList();
                 var strongest = actions[^1];
                 var guess = use.All(u => u.IsGuess) ? " guess" : "";
-                ways.Append(CultureInfo.InvariantCulture, $"<path class=\"use {strongest}{guess}\" data-from=\"{Encode(lines[i].Key)}\" data-to=\"{Encode(use.Key)}\" d=\"M {LeftEdge} {at:0.#} C {LeftEdge + 110} {at:0.#}, {RightEdge - 110} {to:0.#}, {RightEdge} {to:0.#}\"><title>{Encode($"{lines[i].Method} {lines[i].Text}: {string.Join(", ", actions)} {use.Key}")}</title></path>");
+                ways.Append(CultureInfo.InvariantCulture, $"<path class=\"use {strongest}{guess}{(isDense && lines[i].SignIn == "needed" ? " faint" : "")}\" data-from=\"{Encode(lines[i].Key)}\" data-to=\"{Encode(use.Key)}\" d=\"M {LeftEdge} {at:0.#} C {LeftEdge + 110} {at:0.#}, {RightEdge - 110} {to:0.#}, {RightEdge} {to:0.#}\"><title>{Encode($"{lines[i].Method} {lines[i].Text}: {string.Join(", ", actions)} {use.Key}")}</title></path>");
             }
 
             Line(labels, lines[i], at);

@@ -74,9 +74,12 @@ public sealed class JourneyEvidence
     private Words Words => _context.Words;
 
     /// <summary>Names of what is read from form, body or address, but for passwords typed twice.</summary>
-    public IReadOnlyList<string> Fields => _fields ??= [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.Words.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce")).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
+    public IReadOnlyList<string> Fields => _fields ??= [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.Words.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce") && !Words.TypedAgain(i.Name)).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
 
     private IReadOnlyList<string>? _fields;
+
+    /// <summary>A password is typed twice, as new ones are.</summary>
+    public bool TypesPasswordAgain => Details.Inputs.Any(i => Words.TypedAgain(i.Name));
 
     public bool TakesWholeBody => Details.Inputs.Any(i => i.Name.Length == 0 && i.Part is "form" or "body" or "input");
 

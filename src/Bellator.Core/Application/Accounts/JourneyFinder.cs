@@ -125,7 +125,7 @@ public sealed class JourneyFinder
     private bool SetsPassword(JourneyEvidence e) =>
         e.Acts["password-set"].Any() || e.PasswordWrites.Any(w => w.Statement.Verb == "UPDATE" && w.Taints.Any(t => t.Origin.Kind == OriginKind.Request))
         || (e.PasswordHashes.Any(h => !h.IsFast) && e.OnAccounts(RecordAction.Edit).Any() && e.Verifications.Count == 0)
-        || (e.NeedsSignIn && e.Fields.Count(_context.Words.IsPassword) > 1 && e.OnAccounts(RecordAction.Edit).Any());
+        || (e.NeedsSignIn && (e.Fields.Count(_context.Words.IsPassword) > 1 || e.TypesPasswordAgain) && e.OnAccounts(RecordAction.Edit).Any());
 
     private bool IsSignOut(JourneyEvidence e) =>
         ((e.Verifications.Count == 0 && e.KeptInSession.Count == 0) || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&

@@ -9,17 +9,17 @@ namespace Bellator.Core.Application.Accounts;
 internal static class RegisterSteps
 {
     public static IReadOnlyList<JourneyStep> Of(AccountContext context, JourneyEvidence e, InputRules rules) =>
-        [Fields(e), Validated(context, e, rules.For(e)), OnlyThese(context, e), Unique(context, e, [.. rules.For(e), .. rules.OfAccounts(e)]), Hashed(context, e), ColumnFits(context, e), Confirmed(context, e), Answer(context, e), SignedIn(e)];
+        [Fields(e), Validated(e, rules.For(e)), OnlyThese(context, e), Unique(context, e, [.. rules.For(e), .. rules.OfAccounts(e)]), Hashed(context, e), ColumnFits(context, e), Confirmed(context, e), Answer(context, e), SignedIn(e)];
 
     private static JourneyStep Fields(JourneyEvidence e) => e.TakesWholeBody && e.Fields.Count < 2
         ? JourneyStep.Of("fields", StepState.Shown, "the whole body", "The code takes the body as it comes.", e.Here)
         : JourneyStep.Of("fields", StepState.Shown, Few(e.Fields, 5), "These are read from the request and followed further.", e.Here);
 
-    internal static JourneyStep Validated(AccountContext context, JourneyEvidence e, IReadOnlyList<InputRule> rules)
+    internal static JourneyStep Validated(JourneyEvidence e, IReadOnlyList<InputRule> rules)
     {
         // A form may send its fields below the name of the record; that name is no field then.
         var several = e.Fields.Count > 2;
-        var fields = e.Fields.Where(f => !f.Contains("token", StringComparison.OrdinalIgnoreCase) && !(several && e.IsPerson(f)) && !context.Words.TypedAgain(f)).ToList();
+        var fields = e.Fields.Where(f => !f.Contains("token", StringComparison.OrdinalIgnoreCase) && !(several && e.IsPerson(f))).ToList();
         var ruled = fields.Where(f => rules.Any(r => InputRules.Plain(r.Field) == InputRules.Plain(f))).ToList();
         var evidence = rules.Select(r => new StepEvidence(r.At, r.Text));
         if (e.Acts["password-rules"].Any() && rules.Count == 0)
