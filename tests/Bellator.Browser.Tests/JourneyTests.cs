@@ -1,6 +1,7 @@
 using System.IO.Compression;
 using Bellator.Testing;
 using OpenQA.Selenium;
+using OpenQA.Selenium.Interactions;
 
 namespace Bellator.Browser.Tests;
 
@@ -56,6 +57,10 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         Keys("By keyboard" + OpenQA.Selenium.Keys.Tab + OpenQA.Selenium.Keys.Enter);
         browser.WaitForText(".history", "By keyboard");
         Assert.Equal(title, browser.Find("article h1").Text);
+        Keys("u");
+        Keys("Looked at again");
+        new Actions(browser.Driver).KeyDown(OpenQA.Selenium.Keys.Control).SendKeys(OpenQA.Selenium.Keys.Enter).KeyUp(OpenQA.Selenium.Keys.Control).Perform();
+        browser.WaitForText(".history", "Looked at again");
         Keys("j");
         browser.WaitFor(() => browser.Driver.FindElements(By.CssSelector(".history")).Count == 0 ? "gone" : null, "the next finding");
         Keys("/");
@@ -167,5 +172,5 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         _ = run;
     }
 
-    private void Keys(string keys) => new OpenQA.Selenium.Interactions.Actions(browser.Driver).SendKeys(keys).Perform();
+    private void Keys(string keys) => new Actions(browser.Driver).SendKeys(keys).Perform();
 }

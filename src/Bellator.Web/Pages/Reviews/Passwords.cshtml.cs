@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text;
 using System.Text.Json;
 using System.Threading.Channels;
@@ -243,8 +244,26 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
             : null;
 
     /// <summary>Guesses a second that one core of this machine makes, measured for a moment; null where it cannot compute the scheme.</summary>
-    public double? MeasuredHere(SchemeGroup group) =>
-        _measured++ < MostMeasured && group.Example.Kind is not (HashKind.Plain or HashKind.Encoded) ? HashCost.Measure(group.Example, Moment) : null;
+    public double? MeasuredHere(SchemeGroup group)
+    {
+        if (_measured++ >= MostMeasured || group.Example.Kind is HashKind.Plain or HashKind.Encoded)
+        {
+            return null;
+        }
+
+        // Settings come from the values that somebody brings: they may all be different.
+        if (Rates.Count > MostRates)
+        {
+            Rates.Clear();
+        }
+
+        return Rates.GetOrAdd(group.Title, static (_, example) => HashCost.Measure(example, Moment), group.Example);
+    }
+
+    /// <summary>Measured once for each scheme and its settings: the machine stays the same.</summary>
+    private static readonly ConcurrentDictionary<string, double?> Rates = new(StringComparer.Ordinal);
+
+    private const int MostRates = 500;
 
     /// <summary>The least length that the application asks of new passwords, where the audit found one.</summary>
     public int LeastLength { get; private set; } = 8;

@@ -14,6 +14,13 @@ for (const mark of document.querySelectorAll(".stop mark")) {
   }
 }
 
+document.getElementById("reason")?.addEventListener("keydown", (event) => {
+  if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
+    event.preventDefault();
+    event.target.form.requestSubmit();
+  }
+});
+
 document.addEventListener("keydown", (event) => {
   if (isTyping(event)) {
     return;
