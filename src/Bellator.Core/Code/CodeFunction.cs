@@ -64,7 +64,8 @@ public sealed class CodeFunction
     /// <summary>The calls in it whose name is written there, with the last part of the name.</summary>
     internal (int Instruction, string Name)[] NamedCalls => _namedCalls ??= [.. Leads.Select(i => (i, NameAt(i))).Where(c => c.Item2.Length > 0)];
 
-    private string NameAt(int lead) => Instructions[lead] switch
+    /// <summary>The last part of the name that is called there; empty where there is none.</summary>
+    internal string NameAt(int lead) => Instructions[lead] switch
     {
         { Op: Op.Call, A: var called } => CodeClass.ShortOf(Instructions[called].Text ?? ""),
         { Op: Op.CallMethod or Op.CallStatic, Text: { } name } => CodeClass.ShortOf(name),

@@ -100,7 +100,7 @@ internal sealed partial class FunctionFlow
                 : method == "bind" ? receiver : UnknownCall(site, false);
         }
 
-        if (_rules.AllIsCalled && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op == Op.This && _function.Class is { } around && ReadClassField(around.Primary.Id, method) is { } held)
+        if (_rules.AllIsCalled && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op == Op.This && _function.Class is { } around && IsMember(around, method) && ReadClassField(around.Primary.Id, method) is { } held)
         {
             // A member of the object itself, read without naming the object.
             return held.Label is null ? held.With(label: method) : held;

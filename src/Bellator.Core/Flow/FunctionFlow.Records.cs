@@ -23,9 +23,19 @@ internal sealed partial class FunctionFlow
         return _facts.Method("*", method) is { Access: not null } written ? ApplyFact(written, site, false) : given;
     }
 
-    /// <summary>True for a member that a mark of the class declares: an object of the program has it, its table has not.</summary>
-    private bool IsMember(CodeClass type, string name) =>
-        _facts.MemberMarks.Count > 0 && type.Primary.Annotations.Any(a => _facts.MemberMarks.Contains(a.Name) && Names(a, name));
+    /// <summary>True for a member that a mark of the class, or of one it derives from, declares: an object of the program has it, its table has not.</summary>
+    private bool IsMember(CodeClass type, string name)
+    {
+        for (var at = _facts.MemberMarks.Count > 0 ? type.Primary : null; at is not null; at = _program.Program.BaseOf(at)?.Primary)
+        {
+            if (at.Annotations.Any(a => _facts.MemberMarks.Contains(a.Name) && Names(a, name)))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
 
     private static bool Names(Annotation mark, string name) => mark.Arguments.Any(a => a is { Name: null, Value: Literal { Text: var text } } && text == name);
 

@@ -22,14 +22,12 @@ public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, Datab
 public sealed class JourneyEvidence
 {
     private readonly AccountContext _context;
-    private readonly CodeCovered _covered;
 
     public JourneyEvidence(AccountContext context, EntryPoint entry)
     {
         _context = context;
         Entry = entry;
         Details = context.Surface.Of(entry);
-        _covered = new CodeCovered((entry.Handler is { } own ? context.Surface.Reach.From(own) : []).Concat(entry.Guards.Select(g => g.Function).OfType<CodeFunction>().SelectMany(context.Surface.Reach.From)));
         Functions = entry.Handler is { } handler ? context.Surface.OwnReach(handler) : [];
         Events = [.. Functions.SelectMany(f => context.Flow.SummaryOf(f).Events).Distinct()];
         Acts = Events.Where(e => e.Kind == EventKind.Act).ToLookup(e => e.Role("act").Constant ?? "", StringComparer.Ordinal);
@@ -153,7 +151,7 @@ public sealed class JourneyEvidence
 
     /// <summary>The value is a password that was typed.</summary>
     /// <param name="sent">It must be one that this entry point reads, not what a function gets that may be called with one.</param>
-    public bool IsOfPassword(Value input, bool sent = false) => FieldAccess.DeepTaints(input).Any(t => (t.Origin.Kind == OriginKind.Request || (t.Origin.Kind == OriginKind.Parameter && !sent)) && Words.IsPassword(t.Origin.Name) && (t.IsParameter || _covered.Has(t) || Fields.Contains(t.Origin.Name!, StringComparer.OrdinalIgnoreCase)));
+    public bool IsOfPassword(Value input, bool sent = false) => FieldAccess.DeepTaints(input).Any(t => (t.Origin.Kind == OriginKind.Request || (t.Origin.Kind == OriginKind.Parameter && !sent)) && Words.IsPassword(t.Origin.Name) && (t.IsParameter || Details.Covered.Has(t) || Fields.Contains(t.Origin.Name!, StringComparer.OrdinalIgnoreCase)));
 
     /// <summary>Calls in the reach whose name says something, and where they stand.</summary>
     public IEnumerable<StepEvidence> CallsNamed(Func<string, bool> says)

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Runtime.InteropServices;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 
@@ -23,15 +24,32 @@ public sealed class CommonWays
     public CommonWays(Reach reach, ProgramFlow flow, IReadOnlyList<EntryPoint> entries)
     {
         _reach = reach;
-        var handlers = entries.Where(e => e.Handler is not null).GroupBy(e => e.Handler!).ToList();
+        var handlers = entries.Where(e => e.Handler is not null).GroupBy(e => e.Handler!)
+            .Select(g => (Handler: g.Key, Guards: g.SelectMany(e => e.Guards).Select(w => w.Function).OfType<CodeFunction>().Distinct().ToArray())).ToList();
         var many = Math.Max(Few, handlers.Count / 3);
-        var common = OfMany(handlers.SelectMany(h => h.SelectMany(e => e.Guards).Select(g => g.Function).OfType<CodeFunction>().Append(h.Key).Distinct().SelectMany(reach.From).Distinct()), many);
-        common.ExceptWith(handlers.Select(h => h.Key));
-        Guards = OfMany(handlers.SelectMany(h => h.SelectMany(e => e.Guards).Select(g => g.Function).OfType<CodeFunction>().Distinct()), many);
+        Guards = OfMany(handlers.Select(h => h.Guards), many);
+        if (handlers.Count <= many)
+        {
+            _gates = [];
+            return;
+        }
+
+        var common = OfMany(handlers.Select(h => h.Guards.Append(h.Handler).SelectMany(reach.From)), many);
+        common.ExceptWith(handlers.Select(h => h.Handler));
 
         // Most handlers come to the common code through a few functions that much of the other code calls. What else they share is a
         // matter of the one that calls it.
-        _gates = common.Count == 0 ? [] : OfMany(handlers.SelectMany(h => reach.From(h.Key)).Distinct().Where(f => !common.Contains(f)).SelectMany(f => CalledByName(f, flow).Where(common.Contains)), Math.Max(FewCallers, handlers.Count / 12));
+        var callers = handlers.SelectMany(h => reach.From(h.Handler)).Distinct().Where(f => !common.Contains(f));
+        _gates = common.Count == 0 ? [] : OfMany(callers.Select(f => CalledByName(f, flow, common)), Math.Max(FewCallers, handlers.Count / 12));
+    }
+
+    /// <summary>Finds what a handler comes to, so that it is known when it is asked for; for several handlers at once.</summary>
+    internal void Digest(CodeFunction? handler)
+    {
+        if (handler is not null)
+        {
+            OwnReach(handler);
+        }
     }
 
     /// <summary>Functions that stand on the way to more than a third of the handlers.</summary>
@@ -44,13 +62,33 @@ public sealed class CommonWays
     public IReadOnlyList<CodeFunction> OwnReach(CodeFunction function) =>
         _gates.Count == 0 ? _reach.From(function) : _own.GetOrAdd(function, f => _reach.Beyond(f, _gates));
 
-    /// <summary>What a function calls by name; not what runs because a record is written, say.</summary>
-    private static IEnumerable<CodeFunction> CalledByName(CodeFunction function, ProgramFlow flow)
-    {
-        var names = function.NamedCalls.ToDictionary(c => c.Instruction, c => c.Name);
-        return flow.SummaryOf(function).Calls.Where(c => names.GetValueOrDefault(c.Instruction) == c.Target.Name).Select(c => c.Target).Distinct();
-    }
+    /// <summary>Those that a function calls by name; not what runs because a record is written, say.</summary>
+    private static IEnumerable<CodeFunction> CalledByName(CodeFunction function, ProgramFlow flow, HashSet<CodeFunction> among) =>
+        flow.SummaryOf(function).Calls.Where(c => among.Contains(c.Target) && function.NameAt(c.Instruction) == c.Target.Name).Select(c => c.Target);
 
-    private static HashSet<CodeFunction> OfMany(IEnumerable<CodeFunction> functions, int many) =>
-        [.. functions.GroupBy(f => f).Where(g => g.Skip(many).Any()).Select(g => g.Key)];
+    /// <summary>The functions that are in more than so many of the groups.</summary>
+    private static HashSet<CodeFunction> OfMany(IEnumerable<IEnumerable<CodeFunction>> groups, int many)
+    {
+        var counts = new Dictionary<CodeFunction, (int Count, int Last)>();
+        var found = new HashSet<CodeFunction>();
+        var number = 0;
+        foreach (var group in groups)
+        {
+            number++;
+            foreach (var function in group)
+            {
+                ref var known = ref CollectionsMarshal.GetValueRefOrAddDefault(counts, function, out _);
+                if (known.Last != number)
+                {
+                    known = (known.Count + 1, number);
+                    if (known.Count == many + 1)
+                    {
+                        found.Add(function);
+                    }
+                }
+            }
+        }
+
+        return found;
+    }
 }

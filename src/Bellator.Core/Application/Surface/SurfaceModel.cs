@@ -10,7 +10,11 @@ namespace Bellator.Core.Application.Surface;
 /// <summary>What an entry point reads of the request, does with records and gives back.</summary>
 /// <param name="Inputs">Names of request values by part: <c>form email</c>.</param>
 /// <param name="Answers">What the visitor gets, in a few words each.</param>
-public sealed record EntryDetails(EntryPoint Entry, IReadOnlyList<(string Part, string Name)> Inputs, IReadOnlyList<TableAccess> Accesses, IReadOnlyList<string> Answers);
+public sealed record EntryDetails(EntryPoint Entry, IReadOnlyList<(string Part, string Name)> Inputs, IReadOnlyList<TableAccess> Accesses, IReadOnlyList<string> Answers)
+{
+    /// <summary>The code that the entry comes to, with what stands on the way.</summary>
+    public CodeCovered Covered { get; init; } = new([]);
+}
 
 /// <summary>All addresses of an application, and all that happens there.</summary>
 public sealed class SurfaceModel
@@ -41,6 +45,7 @@ public sealed class SurfaceModel
         crew.ForEach(entries.Length, i => Digest(entries[i]));
         var rules = new AddressRules(program, flow.Facts);
         _common = new CommonWays(Reach, flow, entries);
+        crew.ForEach(entries.Length, i => _common.Digest(entries[i].Handler));
         EntryPoints = [.. entries
             .Select(rules.With)
             .Select(WithTests)
@@ -103,9 +108,12 @@ public sealed class SurfaceModel
         var done = guards.Where(g => !_common.Guards.Contains(g)).Prepend(handler).Distinct().SelectMany(OwnReach).Distinct().Select(DoneBy).ToList();
         var inputs = new HashSet<(string, string)>();
         var covered = new CodeCovered(Reach.From(handler).Concat(guards.SelectMany(Reach.From)));
-        foreach (var part in done)
+        foreach (var (part, name, at) in done.SelectMany(d => d.Inputs))
         {
-            inputs.UnionWith(part.Inputs.Where(i => covered.Has(i.At)).Select(i => (i.Part, i.Name)));
+            if (!inputs.Contains((part, name)) && covered.Has(at))
+            {
+                inputs.Add((part, name));
+            }
         }
 
         foreach (var name in RoutePath.Parameters(entry.Path))
@@ -113,7 +121,7 @@ public sealed class SurfaceModel
             inputs.Add(("path", name));
         }
 
-        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], AccessReader.Merged(_accesses.Bound(entry, _flow.Facts).Concat(done.SelectMany(d => d.Accesses))), Answers(Reach.Events(handler)));
+        return new EntryDetails(entry, [.. inputs.OrderBy(i => i.Item1, StringComparer.Ordinal).ThenBy(i => i.Item2, StringComparer.Ordinal)], AccessReader.Merged(_accesses.Bound(entry, _flow.Facts).Concat(done.SelectMany(d => d.Accesses))), Answers(Reach.Events(handler))) { Covered = covered };
     }
 
     /// <summary>What one function does by itself: many addresses come to it.</summary>
