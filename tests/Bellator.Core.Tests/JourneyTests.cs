@@ -244,6 +244,65 @@ public sealed class JourneyTests
         Assert.Contains(cut, r => r.State == RequirementState.NotMet && r.Found == "bcrypt reads 72 bytes");
     }
 
+    /// <summary>A least length that stands in a setting is a rule, but nobody can say which passwords it lets through.</summary>
+    [Theory]
+    [InlineData("if (req.body.password.length < settings.leastLength) { return res.sendStatus(400); }", true)]
+    [InlineData("if (settings.leastLength > req.body.password.length) { return res.sendStatus(400); }", true)]
+    [InlineData("if (req.body.password.length < 12) { return res.sendStatus(400); }", false)]
+    public void A_least_length_may_be_a_setting(string check, bool isSetting)
+    {
+        var accounts = Of(Express + $"const settings = require('./settings.json');\napp.post('/join', async (req, res) => {{ {check} const hash = await bcrypt.hash(req.body.password, 12); await pool.query('INSERT INTO members (email, password) VALUES ($1, $2)', [req.body.email, hash]); res.redirect('/'); }});");
+        var policy = Assert.Single(accounts.Policies);
+        Assert.Equal(isSetting ? "" : "12", Assert.Single(policy.Rules, r => r.Kind == "min").Value);
+        Assert.Equal(isSetting ? 0 : 10_000, policy.Tried);
+        Assert.Equal(isSetting ? "unclear" : "met", policy.Requirements.Single(r => r.Source.EndsWith("V6.2.1", StringComparison.Ordinal)).State);
+        using var text = new StringWriter();
+        SurfaceReport.Journeys(accounts, text);
+        Assert.Contains(isSetting ? "min as a setting says; how many of the common ones are taken is not known" : "min 12; ", text.ToString(), StringComparison.Ordinal);
+    }
+
+    /// <summary>Files that come to the same code for every step are one journey.</summary>
+    [Fact]
+    public void The_same_code_behind_several_addresses_is_one_journey()
+    {
+        const string SignIn = "<?php if ($_SERVER['REQUEST_METHOD'] === 'POST') { $member = find_member($pdo, $_POST['email']); if ($member && password_verify($_POST['password'], $member['password'])) { session_regenerate_id(true); $_SESSION['member'] = $member['id']; header('Location: /'); exit; } }";
+        var journeys = Auditor.Run(
+            ("common.php", SignIn), ("index.php", "<?php require 'common.php'; echo (int) $_GET['page'];"), ("news.php", "<?php require 'common.php'; echo (int) $_GET['page'];"), ("schema.sql", Members),
+            ("find.php", "<?php function find_member(PDO $pdo, $email) { $s = $pdo->prepare('SELECT id, password FROM members WHERE email = ?'); $s->execute([$email]); return $s->fetch(); }")).Accounts.Journeys;
+        Assert.Contains(", and ", Assert.Single(journeys, j => j.Kind == "signIn").Address, StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData("if (!member) { return res.render('forgot', { message: 'unknown_member' }); }", "absent")]
+    [InlineData("if (!member) { return res.render('forgot', { message: 'No member has this address.' }); }", "absent")]
+    [InlineData("if (!member) { return res.redirect('/sent'); }", "unclear")]
+    [InlineData("", "shown")]
+    public void Asking_for_a_new_password_may_tell_who_is_a_member(string branch, string state)
+    {
+        var accounts = Of(Express + $$"""
+            app.post('/forgot', async (req, res) => {
+              const member = (await pool.query('SELECT id FROM members WHERE email = $1', [req.body.email])).rows[0];
+              {{branch}}
+              const token = crypto.randomBytes(32).toString('hex');
+              await pool.query('UPDATE members SET reset_token = $1 WHERE id = $2', [crypto.createHash('sha256').update(token).digest('hex'), member && member.id]);
+              await sendMail(req.body.email, token);
+              res.redirect('/sent');
+            });
+            """);
+        Assert.Equal(state, Step(accounts, "recover", "same answer").State);
+    }
+
+    [Fact]
+    public void The_whole_application_is_written_as_one_document()
+    {
+        var about = Auditor.Demo.About;
+        var document = System.Text.Json.Nodes.JsonNode.Parse(SurfaceReport.Json(about.Surface, about.Accounts!))!;
+        Assert.Equal(about.Accounts!.Journeys.Count, document["journeys"]!.AsArray().Count);
+        Assert.Equal(about.Surface.Entries.Count, document["entries"]!.AsArray().Count);
+        Assert.Equal(about.Accounts.Policies.Count, document["policies"]!.AsArray().Count);
+        Assert.NotNull(document["everywhere"]);
+    }
+
     [Fact]
     public void What_is_kept_comes_back_the_same()
     {

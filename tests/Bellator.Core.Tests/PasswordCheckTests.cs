@@ -5,6 +5,30 @@ public sealed class PasswordCheckTests
 {
     private const string Db = "$db = new PDO('sqlite::memory:'); ";
 
+    /// <summary>What the finding says of salts has to be true of nested hashes too.</summary>
+    [Theory]
+    [InlineData("sha1($_POST['password'])", "and without a salt")]
+    [InlineData("sha1($salt . $_POST['password'])", "even with a salt")]
+    [InlineData("digest($salt . digest($_POST['password']))", "and the result again with a salt")]
+    public void A_fast_hash_tells_of_its_salt(string made, string said)
+    {
+        var result = Auditor.Run(("page.php", "<?php function digest($text) { return sha1($text); }\n" + Db + $"$salt = bin2hex(random_bytes(8)); $s = $db->prepare('INSERT INTO users (name, password) VALUES (?, ?)'); $s->execute([$_POST['name'], {made}]);"));
+        Assert.Contains(result.Findings, f => f.CheckId == "passwords/fast-hash" && f.Message.Contains(said, StringComparison.Ordinal));
+    }
+
+    /// <summary>Protocols of other servers prescribe their digest (RFC 7616, RFC 2195); a function that is only called digest is any hash.</summary>
+    [Theory]
+    [InlineData("digest", true)]
+    [InlineData("make_digest", true)]
+    [InlineData("hmac_of_password", true)]
+    [InlineData("digest_auth_response", false)]
+    [InlineData("cram_md5", false)]
+    public void Only_what_answers_a_challenge_is_a_protocol(string function, bool weak)
+    {
+        var result = Auditor.Run(("page.php", $"<?php function {function}($password) {{ return md5($password); }}\n" + Db + $"$s = $db->prepare('INSERT INTO users (name, password) VALUES (?, ?)'); $s->execute([$_POST['name'], {function}($_POST['password'])]);"));
+        Assert.Equal(weak, result.Findings.Any(f => f.CheckId == "passwords/fast-hash"));
+    }
+
     [Theory]
     [InlineData("stored-plain", "$s = $db->prepare('INSERT INTO users (name, password) VALUES (?, ?)'); $s->execute([$_POST['name'], $_POST['password']]);", true)]
     [InlineData("stored-plain", "$s = $db->prepare('INSERT INTO users (name, password) VALUES (:n, :p)'); $s->bindValue(':p', $_POST['password']); $s->execute();", true)]

@@ -58,7 +58,7 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
         return Page();
     }
 
-    public string Heading => Accounts is { Tables.Count: > 0 } known ? known.Tables.Count == 1 ? $"Journeys through the {known.Tables[0]} table" : $"Journeys through {string.Join(", ", known.Tables.Take(3))}" : "Journeys";
+    public string Heading => Accounts is { Tables.Count: > 0 } known ? known.Tables.Count == 1 ? $"Journeys through the {known.Tables[0]} table" : $"Journeys through {string.Join(", ", known.Tables.Take(3))}{(known.Tables.Count > 3 ? $" and {known.Tables.Count - 3} more" : "")}" : "Journeys";
 
     /// <summary>What ways of one kind have that do not agree.</summary>
     public string Summary
