@@ -25,6 +25,16 @@ public sealed class RecordObjectTests
         end
         """;
 
+    private const string Joining = """
+        class KeepersController < ActionController::Base
+          def create
+            keeper = Keeper.new(email: params[:email])
+            keeper.password = params[:password]
+            redirect_to '/' if keeper.save
+          end
+        end
+        """;
+
     [Fact]
     public void A_setter_of_a_class_runs_when_its_member_is_assigned()
     {
@@ -63,15 +73,7 @@ public sealed class RecordObjectTests
               end
             end
             """,
-            """
-            class KeepersController < ActionController::Base
-              def create
-                keeper = Keeper.new(email: params[:email])
-                keeper.password = params[:password]
-                redirect_to '/' if keeper.save
-              end
-            end
-            """);
+            Joining);
         Assert.Equal(["passwords/column-too-narrow schema.rb:4", "passwords/fast-hash keeper.rb:6"], Found(result));
         var register = Assert.Single(result.Accounts.Journeys, j => j.Kind == "register");
         Assert.Equal(("absent", "sha256, no salt"), (register.Steps.Single(s => s.Name == "hashed").State, register.Steps.Single(s => s.Name == "hashed").Text));
@@ -92,15 +94,7 @@ public sealed class RecordObjectTests
               end
             end
             """,
-            """
-            class KeepersController < ActionController::Base
-              def create
-                keeper = Keeper.new(email: params[:email])
-                keeper.password = params[:password]
-                redirect_to '/' if keeper.save
-              end
-            end
-            """);
+            Joining);
         Assert.Empty(Found(result));
         Assert.Equal("shown", result.Accounts.Journeys.Single(j => j.Kind == "register").Steps.Single(s => s.Name == "hashed").State);
     }
