@@ -42,20 +42,18 @@ internal sealed partial class FunctionFlow
     /// <summary>Runs the method that the class of an object has for setting the member.</summary>
     private void CallSetter(int index, Value target, string name, int operand)
     {
-        if (_facts.SetterNames.Count > 0 && (target.Types.FirstOrDefault(t => t[0] == '#') is { } own ? _program.Program.Classes[ClassNumber(own)] : RecordClass(target)) is { } type)
+        if (_facts.SetterNames.Count == 0 || (target.Types.FirstOrDefault(t => t[0] == '#') is { } own ? _program.Program.Classes[ClassNumber(own)] : RecordClass(target)) is not { } type)
         {
-            CallSetter(index, type, name, Get(operand), operand);
+            return;
         }
-    }
 
-    private void CallSetter(int index, CodeClass type, string name, Value value, int operand)
-    {
         foreach (var form in _facts.SetterNames)
         {
-            var called = form.Replace("*", form[form.IndexOf('*', StringComparison.Ordinal)..] is { Length: > 1 } && form[0] != '*' ? Pascal(name) : name, StringComparison.Ordinal);
+            // Between other words a member's name is written as they are.
+            var called = form.Replace("*", form[0] != '*' && form[^1] != '*' ? Pascal(name) : name, StringComparison.Ordinal);
             if (_program.Program.FindMethod(type, called) is { } setter && setter != _function)
             {
-                ApplyFunction(setter, new CallSite(index, TypedValue("#" + type.Primary.Id), [value], [operand]));
+                ApplyFunction(setter, new CallSite(index, TypedValue("#" + type.Primary.Id), [Get(operand)], [operand]));
             }
         }
     }

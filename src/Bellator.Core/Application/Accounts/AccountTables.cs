@@ -28,7 +28,7 @@ public sealed class AccountTables
         var named = keeping.Exists(t => words.IsAccounts(t.Name));
         foreach (var table in keeping.Where(t => !named || words.IsAccounts(t.Name) || t.Columns.Exists(c => words.IsHashColumn(c.Name))))
         {
-            if ((words.IsAccounts(table.Name) || !table.ForeignKeys.Exists(k => words.IsAccounts(k.Table) && schema.Find(k.Table) is { } other && other != table)))
+            if (words.IsAccounts(table.Name) || !table.ForeignKeys.Exists(k => words.IsAccounts(k.Table) && schema.Find(k.Table) is { } other && other != table))
             {
                 Add(table.Name);
                 Tables.Add(table);

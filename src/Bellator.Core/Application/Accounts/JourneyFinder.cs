@@ -61,17 +61,19 @@ public sealed class JourneyFinder
         foreach (var same in made.GroupBy(j => (j.Kind, Traits: string.Join(';', j.Steps.Select(s => $"{s.State}{s.Text}{string.Join(',', s.Evidence.Where(e => !IsStart(j, e)).Select(e => e.At))}")))))
         {
             var all = same.ToList();
-            var first = all.Find(j => _context.Words.TellsOfSignIn(j.Address)) ?? all.MinBy(j => j.Address.Length)!;
-            yield return all.Count == 1 || !first.Steps.Any(s => s.Evidence.Any(e => !IsStart(first, e))) ? first
-                : first with { Entries = [.. all.SelectMany(j => j.Entries)], Address = first.Address + $", and {all.Count - 1} more" };
-            if (all.Count > 1 && !first.Steps.Any(s => s.Evidence.Any(e => !IsStart(first, e))))
+            var isShown = all[0].Steps.Any(s => s.Evidence.Any(e => !IsStart(all[0], e)));
+            foreach (var journey in isShown ? [Together(all)] : all)
             {
-                foreach (var other in all.Where(j => j != first))
-                {
-                    yield return other;
-                }
+                yield return journey;
             }
         }
+    }
+
+    /// <summary>One journey for several addresses, under the one that is called signing in, or the shortest.</summary>
+    private Journey Together(List<Journey> all)
+    {
+        var first = all.Find(j => _context.Words.TellsOfSignIn(j.Address)) ?? all.MinBy(j => j.Address.Length)!;
+        return all.Count == 1 ? first : first with { Entries = [.. all.SelectMany(j => j.Entries)], Address = $"{first.Address}, and {all.Count - 1} more" };
     }
 
     /// <summary>The evidence is only where the handler begins.</summary>

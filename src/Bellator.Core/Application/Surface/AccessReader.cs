@@ -146,6 +146,6 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
             top = above;
         }
 
-        return program.Classes.Where(c => program.BaseOf(c)?.Primary == top).Select(c => schema.OfModel(c.ShortName)?.Name).FirstOrDefault(t => t is not null);
+        return program.Classes.Where(c => program.BaseOf(c)?.Primary == top).Select(c => schema.OfModel(c.ShortName)?.Name).OfType<string>().Order(StringComparer.Ordinal).FirstOrDefault();
     }
 }

@@ -25,9 +25,9 @@ public sealed class CodeCovered
         }
     }
 
-    /// <summary>True for a place in the code, for one that nobody knows, and for one in a file that has none of the functions, such as a page.</summary>
+    /// <summary>True for a place in the code, and for one that nobody knows.</summary>
     public bool Has(Location? place) =>
-        place is not { } at || at == Location.None || !_spans.TryGetValue(at.File, out var spans) ? place is null || place == Location.None : spans.Exists(s => s.Start <= at.Start && at.End <= s.End);
+        place is not { } at || at == Location.None || (_spans.TryGetValue(at.File, out var spans) && spans.Exists(s => s.Start <= at.Start && at.End <= s.End));
 
     /// <summary>The value is read in the code.</summary>
     public bool Has(Taint taint) => Has(SourceOf(taint));
