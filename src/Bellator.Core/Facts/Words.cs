@@ -10,6 +10,8 @@ public sealed class Words(FactBase facts)
     private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);
     private readonly IReadOnlySet<string> _protocolBeside = facts.Words("protocol-beside");
     private readonly IReadOnlySet<string> _challenge = facts.Words("challenge");
+    private readonly IReadOnlySet<string> _errors = facts.Words("error");
+    private readonly IReadOnlySet<string> _typedAgain = facts.Words("typed-again");
     private readonly IReadOnlySet<string> _unknown = facts.Words("unknown");
     private readonly IReadOnlySet<string> _anyHash = facts.Words("any-hash");
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
@@ -81,10 +83,10 @@ public sealed class Words(FactBase facts)
     public bool TellsOfOwnRole(string name) => TellsOfRole(name) && Parts(name).Contains("current");
 
     /// <summary>True for the name of what stands for a failure, or asks whether something does.</summary>
-    public bool NamesError(string name) => Parts(name) is [.., "error" or "exception" or "failure"];
+    public bool NamesError(string name) => Parts(name) is [.., var last] && _errors.Contains(last);
 
     /// <summary>True for the name of a field in which a password is typed a second time.</summary>
-    public bool TypedAgain(string name) => Parts(name) is var parts && parts.Exists(p => p is "confirmation" or "confirm" or "repeat" or "again" or "retype" or "verify") && parts.Exists(p => _password.Contains(p));
+    public bool TypedAgain(string name) => Parts(name) is var parts && parts.Exists(_typedAgain.Contains) && parts.Exists(p => _password.Contains(p));
 
     /// <summary>True for the name of a message that says that somebody or something is not known.</summary>
     public bool TellsUnknown(string name) => HasWords(name, _unknown);

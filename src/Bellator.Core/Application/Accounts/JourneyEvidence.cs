@@ -198,7 +198,7 @@ public sealed class JourneyEvidence
                 {
                     yield return (field, function.LocationOf(i));
                 }
-                else if (instruction is { Op: Op.CallMethod, C: 0, Text: { } read } && function.File.Source.Language == Language.Ruby)
+                else if (instruction is { Op: Op.CallMethod, C: 0, Text: { } read } && LanguageRules.For(function.File.Source.Language).AllIsCalled)
                 {
                     yield return (read.TrimEnd('?'), function.LocationOf(i));
                 }

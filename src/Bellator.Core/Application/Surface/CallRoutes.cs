@@ -225,9 +225,9 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
 
     private CodeFunction? Named(RouteFact fact, Value handler, FileCode file)
     {
-        if (handler.Constant is { } text)
+        if (fact.Named is not null && handler.Constant is { } text)
         {
-            return fact.Named is null ? program.FindClass(text, file) is { } invokable && file.Source.Language == Language.Php ? program.FindMethod(invokable.Primary, "__invoke") : null : fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
+            return fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
         }
 
         // A class or one of its objects and the name of its method: [MemberController::class, 'join']
@@ -236,7 +236,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             return program.FindMethod(type.Primary, method);
         }
 
-        return handler.Targets.OfType<CodeClass>().FirstOrDefault() is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
+        return ClassIn(handler, file) is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
     }
 
     private CodeClass? OfObject(Value value) =>

@@ -18,18 +18,10 @@ public sealed class Reach(ProgramCode program, ProgramFlow flow)
     private readonly ConcurrentDictionary<CodeFunction, CodeFunction[]> _next = [];
 
     /// <summary>The function first, then the others as they are come upon; those far away, or too many, are left out.</summary>
-    public IReadOnlyList<CodeFunction> From(CodeFunction function)
-    {
-        if (_known.TryGetValue(function, out var known))
-        {
-            return known;
-        }
-
-        return _known[function] = Beyond(function, NoneClosed);
-    }
+    public IReadOnlyList<CodeFunction> From(CodeFunction function) => _known.GetOrAdd(function, f => Beyond(f, NoneClosed));
 
     /// <summary>What the function comes to at once.</summary>
-    public IReadOnlyList<CodeFunction> After(CodeFunction function) => _next.GetOrAdd(function, f => [.. Next(f).Distinct()]);
+    private CodeFunction[] After(CodeFunction function) => _next.GetOrAdd(function, f => [.. Next(f).Distinct()]);
 
     /// <summary>The function and what it comes to without going through any of those that are closed.</summary>
     public IReadOnlyList<CodeFunction> Beyond(CodeFunction function, IReadOnlySet<CodeFunction> closed)
