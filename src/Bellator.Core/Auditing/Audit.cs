@@ -88,17 +88,16 @@ public static class Audit
         var schema = DdlReader.Read(tree);
         PrismaSchema.Add(schema, tree);
         ModelColumns.Add(schema, program, options.Facts);
-        FlowEvent[] events = [.. flow.Events()];
-        DeclaredTables.AddStatements(schema, events);
-        DeclaredTables.Add(schema, program, events);
+        DeclaredTables.AddStatements(schema, flow.Happenings);
+        DeclaredTables.Add(schema, program, flow.Happenings);
         ClassTables.Add(schema, program, options.Facts, flow.Words);
         schema.Corrections = options.ColumnMeanings;
-        var surface = new SurfaceModel(program, flow, schema, events, crew);
+        var surface = new SurfaceModel(program, flow, schema, crew);
         var accounts = new AccountContext(program, flow, schema, surface);
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(accounts, journeys, policies, events, options, crew, cancel);
+        var findings = Check(accounts, journeys, policies, options, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -191,10 +190,10 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, FlowEvent[] events, AuditOptions options, Crew crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, AuditOptions options, Crew crew, CancellationToken cancel)
     {
         var program = accounts.Program;
-        using var context = new CheckContext(program, accounts.Flow, accounts.Schema, events, accounts, journeys, policies);
+        using var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies);
         Check[] checks = [.. CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area))];
         var found = new IEnumerable<Finding>[checks.Length];
         crew.ForEach(checks.Length, i =>

@@ -42,7 +42,7 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies) : IDisposable
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies) : IDisposable
 {
     /// <summary>For witnesses in SQL.</summary>
     internal Application.StatementShapes Shapes { get; } = new();
@@ -79,30 +79,15 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
 
     public ProgramFlow Flow { get; } = flow;
 
-    public IReadOnlyList<FlowEvent> Events { get; } = events;
-
     /// <summary>The tables that the material declares, in SQL and by classes.</summary>
     public Application.Schema.DatabaseSchema Schema { get; } = schema;
 
     public Facts.Words Words => Flow.Words;
 
-    private readonly ILookup<EventKind, FlowEvent> _byKind = events.ToLookup(e => e.Kind);
-
-    private readonly ILookup<string, FlowEvent> _bySink = events.Where(e => e.Kind == EventKind.Sink).ToLookup(e => e.Sink!.Kind, StringComparer.Ordinal);
-
-    public IEnumerable<FlowEvent> EventsOf(params ReadOnlySpan<EventKind> kinds)
-    {
-        IEnumerable<FlowEvent> found = [];
-        foreach (var kind in kinds)
-        {
-            found = found.Concat(_byKind[kind]);
-        }
-
-        return found;
-    }
+    public IEnumerable<FlowEvent> EventsOf(params ReadOnlySpan<EventKind> kinds) => Flow.Happenings.Of(kinds);
 
     /// <summary>The events at places of one kind, as facts name them.</summary>
-    public IEnumerable<FlowEvent> EventsAt(string sink) => _bySink[sink];
+    public IEnumerable<FlowEvent> EventsAt(string sink) => Flow.Happenings.At(sink);
 
     /// <summary>A parameter says something only if nobody in the program calls the function: otherwise its callers say it better.</summary>
     public bool Counts(Taint taint) => !taint.IsParameter || !Flow.IsCalled(taint.Origin.Function);

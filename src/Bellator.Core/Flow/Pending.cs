@@ -20,7 +20,12 @@ internal sealed class Pending(int[] inOrder, int bound)
 
     public void Add(List<int>? functions)
     {
-        foreach (var function in functions ?? [])
+        if (functions is null)
+        {
+            return;
+        }
+
+        foreach (var function in functions)
         {
             Add(function);
         }

@@ -50,21 +50,13 @@ public sealed partial class ProgramFlow
     /// <param name="news">Those of which others see something else now; null to go by the summaries themselves.</param>
     private bool Holds(ReadOnlySpan<VisitStep> steps, HashSet<int>? news)
     {
-        HashSet<StoreKey>? written = null;
-        HashSet<StoreKey>? moved = null;
-        foreach (ref readonly var step in steps)
+        for (var i = 0; i < steps.Length; i++)
         {
+            ref readonly var step = ref steps[i];
             switch (step.Act)
             {
-                case VisitAct.Store or VisitAct.Inform or VisitAct.Define:
-                    if ((written ??= []).Add(step.Key) && !ReferenceEquals(Current(in step), step.Before))
-                    {
-                        (moved ??= []).Add(step.Key);
-                    }
-
-                    break;
                 case VisitAct.ReadBack:
-                    if (moved?.Contains(step.Key) ?? false)
+                    if (HasMoved(steps[..i], step.Key))
                     {
                         return false;
                     }
@@ -97,9 +89,23 @@ public sealed partial class ProgramFlow
         return true;
     }
 
+    /// <summary>Whether something else stands now where the steps began to write.</summary>
+    private bool HasMoved(ReadOnlySpan<VisitStep> steps, StoreKey key)
+    {
+        foreach (ref readonly var step in steps)
+        {
+            if (step.Act is VisitAct.Store or VisitAct.Inform or VisitAct.Define && step.Key == key)
+            {
+                return !ReferenceEquals(Current(in step), step.Before);
+            }
+        }
+
+        return false;
+    }
+
     private Value? Current(in VisitStep step) => step.Act switch
     {
-        VisitAct.Store => _stores.GetValueOrDefault(step.Key),
+        VisitAct.Store => CellOf(in step).Value,
         VisitAct.Inform => _parameters[step.Key.Owner][Index(step.Key)],
         _ => _constants.GetValueOrDefault(step.Key.Name),
     };
@@ -108,7 +114,7 @@ public sealed partial class ProgramFlow
     {
         VisitAct.ReadSummary => ReferenceEquals(_summaries[step.Key.Owner]?.Face, step.Before),
         VisitAct.ReadParameter => ReferenceEquals(_parameters[step.Key.Owner][Index(step.Key)], step.Before),
-        VisitAct.ReadStore or VisitAct.ReadShared => ReferenceEquals(_stores.GetValueOrDefault(step.Key), step.Before),
+        VisitAct.ReadStore or VisitAct.ReadShared => ReferenceEquals(CellOf(in step).Value, step.Before),
         VisitAct.ReadOwners => HasOwners(step.Key.Owner, step.Key.Name, (int[])step.Before!),
         VisitAct.ReadConstant => ReferenceEquals(_constants.GetValueOrDefault(step.Key.Name), step.Before),
         VisitAct.ReadIncluders => PagesWith(step.Key.Owner).SequenceEqual((int[])step.Before!),
@@ -157,7 +163,7 @@ public sealed partial class ProgramFlow
         switch (step.Act)
         {
             case VisitAct.Store:
-                SetStore(step.Key, (Value)step.After!);
+                SetStore(CellOf(in step), (Value)step.After!);
                 break;
             case VisitAct.Inform:
                 SetParameter(step.Key, (Value)step.After!);
@@ -173,7 +179,7 @@ public sealed partial class ProgramFlow
         switch (step.Act)
         {
             case VisitAct.Store:
-                Store(step.Key, (Value)step.Given!, visit);
+                Store(CellOf(in step), (Value)step.Given!, visit);
                 break;
             case VisitAct.Inform:
                 Inform(step.Key, (Value)step.Given!, visit);
@@ -196,11 +202,9 @@ public sealed partial class ProgramFlow
                 break;
             case VisitAct.ReadBack when step.Key.Kind == StoreKind.Function:
                 break;
-            case VisitAct.ReadBack or VisitAct.ReadStore:
-                Wait(step.Key, reader.Id);
-                break;
-            case VisitAct.ReadOwners:
-                Wait(step.Key with { Owner = -1 }, reader.Id);
+            case VisitAct.ReadBack or VisitAct.ReadStore or VisitAct.ReadOwners:
+                // It is looked at again when what is kept there changes.
+                Note(ref (step.Cell ?? CellOf(WaitingKey(in step))).Readers, reader.Id);
                 break;
             case VisitAct.ReadConstant:
                 WaitForConstant(step.Key.Name, reader.Id);
@@ -221,6 +225,25 @@ public sealed partial class ProgramFlow
                 NoteShown(step.Key.Owner);
                 break;
         }
+    }
+
+    /// <summary>Who reads the variables of a name waits for all files, whichever it sees.</summary>
+    private static StoreKey WaitingKey(in VisitStep step) => step.Act == VisitAct.ReadOwners ? step.Key with { Owner = -1 } : step.Key;
+
+    /// <summary>The steps with the cells that they read and write, so that these need not be looked up when the steps are taken again.</summary>
+    private VisitStep[] WithCells(ReadOnlySpan<VisitStep> steps)
+    {
+        VisitStep[] found = [.. steps];
+        for (var i = 0; i < found.Length; i++)
+        {
+            ref var step = ref found[i];
+            if (step.Act is VisitAct.Store or VisitAct.ReadStore or VisitAct.ReadShared or VisitAct.ReadOwners || (step.Act == VisitAct.ReadBack && step.Key.Kind is not (StoreKind.Constant or StoreKind.Function)))
+            {
+                step = step with { Cell = CellOf(WaitingKey(in step)) };
+            }
+        }
+
+        return found;
     }
 
     private static int Index(StoreKey key) => int.Parse(key.Name, System.Globalization.CultureInfo.InvariantCulture);

@@ -12,8 +12,7 @@ public sealed partial class ProgramFlow
 {
     private readonly Value?[][] _parameters;
     private readonly bool[] _called;
-    private readonly Dictionary<StoreKey, Value> _stores = [];
-    private readonly Dictionary<StoreKey, List<int>> _readers = [];
+    private readonly Dictionary<StoreKey, StoreCell> _cells;
     private readonly Dictionary<string, SortedSet<int>> _sharedIn = new(StringComparer.Ordinal);
     private readonly HashSet<int> _shown = [];
     private readonly Dictionary<int, SortedSet<int>> _includers = [];
@@ -25,7 +24,7 @@ public sealed partial class ProgramFlow
     public bool IsCalled(int function) => _called[function];
 
     /// <summary>What any code keeps in a field of a class's objects, as far as it is known.</summary>
-    public Value? KeptIn(CodeClass type, string field) => _stores.GetValueOrDefault(new StoreKey(StoreKind.Field, type.Id, field));
+    public Value? KeptIn(CodeClass type, string field) => Stored(new StoreKey(StoreKind.Field, type.Id, field));
 
     /// <summary>True if code was found that shows the page: then what the page uses without being given it, it makes itself.</summary>
     public bool IsShown(FileCode page) => IsShown(page.Index, 0);
@@ -42,7 +41,15 @@ public sealed partial class ProgramFlow
     internal Value? ParameterOf(int function, int index) => _parameters[function][index];
 
     /// <summary>What is kept under the key.</summary>
-    internal Value? Stored(StoreKey key) => _stores.GetValueOrDefault(key);
+    internal Value? Stored(StoreKey key) => _cells.GetValueOrDefault(key)?.Value;
+
+    private StoreCell CellOf(StoreKey key)
+    {
+        ref var cell = ref CollectionsMarshal.GetValueRefOrAddDefault(_cells, key, out _);
+        return cell ??= new StoreCell(key);
+    }
+
+    private StoreCell CellOf(in VisitStep step) => step.Cell ?? CellOf(step.Key);
 
     /// <summary>What a constant of the program is.</summary>
     internal Value? Constant(string name) => _constants.GetValueOrDefault(name);
@@ -124,18 +131,11 @@ public sealed partial class ProgramFlow
         _dirty.Add(key.Owner);
     }
 
-    /// <summary>The function is looked at again when what is kept under the key changes.</summary>
-    private void Wait(StoreKey key, int reader)
+    private void Store(StoreCell cell, Value value, Visiting visit)
     {
-        ref var readers = ref CollectionsMarshal.GetValueRefOrAddDefault(_readers, key, out _);
-        Note(ref readers, reader);
-    }
-
-    private void Store(StoreKey key, Value value, Visiting visit)
-    {
-        if (Added(key, _stores.GetValueOrDefault(key), value, visit) is { } joined)
+        if (Added(cell.Key, cell.Value, value, visit) is { } joined)
         {
-            SetStore(key, joined);
+            SetStore(cell, joined);
         }
     }
 
@@ -146,20 +146,17 @@ public sealed partial class ProgramFlow
         return known is null || !joined.SameAs(known) ? visit.Interned(key, joined) : null;
     }
 
-    private void SetStore(StoreKey key, Value value)
+    private void SetStore(StoreCell cell, Value value)
     {
-        _stores[key] = value;
+        cell.Value = value;
         _hasChanged = true;
-        if (key.Kind == StoreKind.Shared)
+        if (cell.Key.Kind == StoreKind.Shared)
         {
-            (_sharedIn.TryGetValue(key.Name, out var files) ? files : _sharedIn[key.Name] = []).Add(key.Owner);
-            key = key with { Owner = -1 };
+            (_sharedIn.TryGetValue(cell.Key.Name, out var files) ? files : _sharedIn[cell.Key.Name] = []).Add(cell.Key.Owner);
+            cell = CellOf(cell.Key with { Owner = -1 });
         }
 
-        if (_readers.TryGetValue(key, out var readers))
-        {
-            _dirty.Add(readers);
-        }
+        _dirty.Add(cell.Readers);
     }
 
     /// <summary>The files whose variable of the name a file sees; of all files for -1.</summary>
@@ -206,7 +203,7 @@ public sealed partial class ProgramFlow
     }
 
     /// <summary>Adds a reader; one that reads several times in a row is there once, and otherwise once for each visit, which does no harm.</summary>
-    private static void Note(ref List<int>? readers, int reader)
+    internal static void Note(ref List<int>? readers, int reader)
     {
         readers ??= [];
         if (readers.Count == 0 || readers[^1] != reader)

@@ -30,6 +30,7 @@ public sealed partial class ProgramFlow
     private readonly HashSet<int> _coarse = [];
     private readonly Dictionary<int, TimeSpan> _spent = [];
     private readonly Pending _dirty;
+    private Happenings? _happenings;
 
     /// <summary>Of those visited at once and settled so far, the ones of which others see something else now.</summary>
     private readonly HashSet<int> _news = [];
@@ -44,6 +45,7 @@ public sealed partial class ProgramFlow
     public ProgramFlow(ProgramCode program, FactBase facts, VisitMemory? memory = null)
     {
         _memory = memory;
+        _cells = memory?.Cells ?? [];
         Program = program;
         Facts = facts;
 
@@ -176,10 +178,10 @@ public sealed partial class ProgramFlow
     public EntryFact? EntryFactOf(CodeFunction function) => Entries.Of(function);
 
     /// <summary>What a variable of a file is known to be.</summary>
-    public Value? Shared(FileCode file, string name) => _stores.GetValueOrDefault(new StoreKey(StoreKind.Export, file.Index, name)) ?? _stores.GetValueOrDefault(new StoreKey(StoreKind.Shared, file.Index, name));
+    public Value? Shared(FileCode file, string name) => Stored(new StoreKey(StoreKind.Export, file.Index, name)) ?? Stored(new StoreKey(StoreKind.Shared, file.Index, name));
 
-    /// <summary>Events of each function as they stand when nothing further is known of its parameters.</summary>
-    public IEnumerable<FlowEvent> Events() => Program.Functions.SelectMany(f => _summaries[f.Id]?.Events ?? []);
+    /// <summary>What happens in each function, as it stands when nothing further is known of its parameters. To be asked for when all has been followed.</summary>
+    public Happenings Happenings => _happenings ??= new Happenings(Program.Functions.SelectMany(f => _summaries[f.Id]?.Events ?? []));
 
     /// <summary>The type that a declared name means in a file: a class of the program, a library's type, or null.</summary>
     internal string? TypeNamed(FileCode file, string name) =>
@@ -264,7 +266,7 @@ public sealed partial class ProgramFlow
         }
         else
         {
-            var steps = CollectionsMarshal.AsSpan(visit.Steps);
+            ReadOnlySpan<VisitStep> steps = KeepsVisits ? WithCells(CollectionsMarshal.AsSpan(visit.Steps)) : CollectionsMarshal.AsSpan(visit.Steps);
             var carried = Carry(steps, visit);
             if (found.Failure is { } failure)
             {

@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
 using Bellator.Core.Programs;
@@ -14,19 +15,35 @@ internal static class StoppingCalls
     public static void Cut(ProgramCode program, FactBase facts)
     {
         var stops = new Stopping();
-        var open = program.Functions.Where(f => !f.NeverReturns || !stops.Add(f)).ToList();
+        var open = new List<(CodeFunction Function, Candidates Calls)>();
+        foreach (var function in program.Functions)
+        {
+            if (function.NeverReturns)
+            {
+                stops.Add(function);
+            }
+            else if (Candidates.Of(function, facts) is { IsEmpty: false } calls)
+            {
+                open.Add((function, calls));
+            }
+        }
+
         for (var round = 0; round < Rounds; round++)
         {
             var before = stops.Count;
-            foreach (var function in open)
+            foreach (var (function, candidates) in open)
             {
-                var language = facts.For(Languages.Family(function.File.Source.Language));
                 List<int>? calls = null;
-                foreach (var i in function.Leads)
+                foreach (var i in candidates.Always)
                 {
-                    if (function.Instructions[i].Op is Op.Call or Op.CallMethod && stops.After(program, language, function, i) && !function.Blocks[function.BlockOf[i]].EndsHere)
+                    Add(ref calls, function, i);
+                }
+
+                foreach (var i in candidates.Named)
+                {
+                    if (stops.After(program, function, i))
                     {
-                        (calls ??= []).Add(i);
+                        Add(ref calls, function, i);
                     }
                 }
 
@@ -47,6 +64,59 @@ internal static class StoppingCalls
         }
     }
 
+    private static void Add(ref List<int>? calls, CodeFunction function, int call)
+    {
+        if (!function.Blocks[function.BlockOf[call]].EndsHere)
+        {
+            (calls ??= []).Add(call);
+        }
+    }
+
+    /// <summary>The calls of a function that may not come back.</summary>
+    /// <param name="Always">Those of which the facts say so.</param>
+    /// <param name="Named">Those that may go to a function of the program, by its name.</param>
+    private sealed record Candidates(FactBase Facts, int[] Always, int[] Named)
+    {
+        /// <summary>Most functions are the same in the next audit of the material.</summary>
+        private static readonly ConditionalWeakTable<CodeFunction, Candidates> s_known = [];
+
+        public bool IsEmpty => Always.Length + Named.Length == 0;
+
+        public static Candidates Of(CodeFunction function, FactBase facts) =>
+            s_known.GetValue(function, f => Find(f, facts)) is var known && ReferenceEquals(known.Facts, facts) ? known : Find(function, facts);
+
+        private static Candidates Find(CodeFunction function, FactBase facts)
+        {
+            var language = facts.For(Languages.Family(function.File.Source.Language));
+            List<int> always = [];
+            List<int> named = [];
+            foreach (var i in function.Leads)
+            {
+                ref readonly var instruction = ref function.Instructions[i];
+                if (instruction.Op is not (Op.Call or Op.CallMethod))
+                {
+                    continue;
+                }
+
+                ref readonly var called = ref function.Instructions[instruction.A];
+
+                // Without an object a call of Ruby may be one that is known everywhere.
+                var known = instruction.Op == Op.Call ? (called.Op == Op.Global ? called.Text : null)
+                    : called.Op == Op.This && function.File.Source.Language is Language.Ruby or Language.Erb ? instruction.Text : null;
+                if (known is not null && language.Call(known) is { Stops: true })
+                {
+                    always.Add(i);
+                }
+                else if (instruction.Op == Op.Call ? called.Op is Op.Function or Op.Global : called.Op == Op.This && function.Class is not null)
+                {
+                    named.Add(i);
+                }
+            }
+
+            return new Candidates(facts, [.. always], [.. named]);
+        }
+    }
+
     /// <summary>The functions of the program that never come back. Most calls are told from theirs by the name alone.</summary>
     private sealed class Stopping
     {
@@ -62,25 +132,18 @@ internal static class StoppingCalls
         }
 
         /// <summary>Whether nothing comes after a call.</summary>
-        public bool After(ProgramCode program, LanguageFacts facts, CodeFunction function, int index)
+        public bool After(ProgramCode program, CodeFunction function, int index)
         {
             ref readonly var instruction = ref function.Instructions[index];
             ref readonly var called = ref function.Instructions[instruction.A];
-            if (instruction.Op == Op.CallMethod)
+            if (called.Op == Op.Function)
             {
-                if (called.Op == Op.This && (function.File.Source.Language is Language.Ruby or Language.Erb) && facts.Call(instruction.Text!) is { Stops: true })
-                {
-                    // Without an object a call may be one that is known everywhere.
-                    return true;
-                }
-
-                return called.Op == Op.This && function.Class is not null && _names.Contains(instruction.Text!)
-                    && program.FindMethod(function.Class, instruction.Text!) is { } method && _functions.Contains(method);
+                return _functions.Contains(function.File.Functions[called.A]);
             }
 
-            return called.Op == Op.Function
-                ? _functions.Contains(function.File.Functions[called.A])
-                : called is { Op: Op.Global, Text: { } name } && (facts.Call(name) is { Stops: true } || (_names.Contains(CodeClass.ShortOf(name)) && program.FindFunction(name, function.File) is { } found && _functions.Contains(found)));
+            var name = instruction.Op == Op.CallMethod ? instruction.Text! : called.Text!;
+            return _names.Contains(CodeClass.ShortOf(name))
+                && (instruction.Op == Op.CallMethod ? program.FindMethod(function.Class!, name) : program.FindFunction(name, function.File)) is { } found && _functions.Contains(found);
         }
     }
 }

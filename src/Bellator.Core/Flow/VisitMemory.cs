@@ -35,7 +35,16 @@ internal enum VisitAct
 /// <param name="Before">For a reading what was found; for a writing what was there.</param>
 /// <param name="Given">What is added.</param>
 /// <param name="After">What was there afterwards.</param>
-internal readonly record struct VisitStep(VisitAct Act, StoreKey Key, object? Before, object? Given = null, object? After = null);
+/// <param name="Cell">Where that is kept, once the step has been written down.</param>
+internal readonly record struct VisitStep(VisitAct Act, StoreKey Key, object? Before, object? Given = null, object? After = null, StoreCell? Cell = null);
+
+/// <summary>A place in what is known of the program: what is kept under a key, and the functions that look again when it changes.</summary>
+internal sealed class StoreCell(StoreKey key)
+{
+    public readonly StoreKey Key = key;
+    public Value? Value;
+    public List<int>? Readers;
+}
 
 /// <summary>A visit of a function: where all that it read is the same again, so is all that it did.</summary>
 /// <param name="Cuts">Calls after which the function was cut off.</param>
@@ -51,6 +60,9 @@ public sealed class VisitMemory
     private Dictionary<int, List<Visit>> _now = [];
     private readonly HashSet<int> _renewed = [];
 
+    /// <summary>The cells of all runs; each run begins with them empty.</summary>
+    internal Dictionary<StoreKey, StoreCell> Cells { get; } = [];
+
     /// <summary>Visits that had to be evaluated in the last run, and those that were repeated.</summary>
     public (int Evaluated, int Repeated) Figures { get; private set; }
 
@@ -63,6 +75,11 @@ public sealed class VisitMemory
         _renewed.Clear();
         _renewed.UnionWith(renewed.Select(f => f.Id));
         Figures = default;
+        foreach (var cell in Cells.Values)
+        {
+            cell.Value = null;
+            cell.Readers?.Clear();
+        }
     }
 
     /// <summary>Visits of the function that may hold again.</summary>

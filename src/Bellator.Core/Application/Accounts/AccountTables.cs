@@ -12,10 +12,10 @@ public sealed class AccountTables
     private readonly HashSet<string> _names = new(StringComparer.OrdinalIgnoreCase);
     private readonly HashSet<string> _words = new(StringComparer.Ordinal);
 
-    public AccountTables(ProgramCode program, DatabaseSchema schema, Words words, IEnumerable<FlowEvent> events)
+    public AccountTables(ProgramCode program, DatabaseSchema schema, Words words, Happenings happenings)
     {
         // Nothing may declare the tables; what is written into them tells then.
-        foreach (var written in events.Where(e => e.Kind == EventKind.Access && e.Role("fields").PartNames.Any(words.IsPasswordColumn)))
+        foreach (var written in happenings.Of(EventKind.Access).Where(e => e.Role("fields").PartNames.Any(words.IsPasswordColumn)))
         {
             foreach (var type in written.Role("model").Types.Where(t => t[0] == FunctionFlow.RecordsMark))
             {

@@ -170,7 +170,7 @@ public sealed class JourneyFinder
     /// <summary>Journeys that a library brings with it.</summary>
     private IEnumerable<Journey> Provided()
     {
-        foreach (var happening in _context.Flow.Events().Where(e => e is { Kind: EventKind.Provides, Depth: 0 }).DistinctBy(e => e.Fact))
+        foreach (var happening in _context.Flow.Happenings.Of(EventKind.Provides).Where(e => e.Depth == 0).DistinctBy(e => e.Fact))
         {
             var given = happening.Role("given").Parts.Select(v => v.Constant?.TrimStart(':')).OfType<string>().ToHashSet(StringComparer.Ordinal);
             foreach (var journey in happening.Fact!.Provided.Where(j => j.Needs is null || given.Contains(j.Needs)))

@@ -11,9 +11,9 @@ public static class DeclaredTables
 {
     private const int MaxDepth = 2;
 
-    public static void Add(DatabaseSchema schema, ProgramCode program, IEnumerable<FlowEvent> events)
+    public static void Add(DatabaseSchema schema, ProgramCode program, Happenings happenings)
     {
-        var all = events.Where(e => e.Kind == EventKind.Columns).ToList();
+        var all = happenings.Of(EventKind.Columns).ToList();
         foreach (var happening in all)
         {
             if (happening.Role("name").Constant is not { } name)
@@ -46,11 +46,11 @@ public static class DeclaredTables
     }
 
     /// <summary>Adds what statements in the code declare: those of migrations that are written in SQL.</summary>
-    public static void AddStatements(DatabaseSchema schema, IEnumerable<FlowEvent> events)
+    public static void AddStatements(DatabaseSchema schema, Happenings happenings)
     {
-        foreach (var happening in events)
+        foreach (var happening in happenings.Of(EventKind.Query, EventKind.Run))
         {
-            if (happening.Kind is EventKind.Query or EventKind.Run && happening.Depth == 0 && happening.Role("text").Constant is { } text && IsDeclaration(text))
+            if (happening.Depth == 0 && happening.Role("text").Constant is { } text && IsDeclaration(text))
             {
                 DdlReader.Read(schema, happening.Place, text);
             }

@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using System.Runtime.InteropServices;
 using Bellator.Core.Code;
 using Bellator.Core.Flow;
 
@@ -27,20 +26,21 @@ public sealed class CommonWays
         var handlers = entries.Where(e => e.Handler is not null).GroupBy(e => e.Handler!)
             .Select(g => (Handler: g.Key, Guards: g.SelectMany(e => e.Guards).Select(w => w.Function).OfType<CodeFunction>().Distinct().ToArray())).ToList();
         var many = Math.Max(Few, handlers.Count / 3);
-        Guards = OfMany(handlers.Select(h => h.Guards), many);
+        var bound = flow.Program.FunctionBound;
+        Guards = OfMany(handlers.Select(h => h.Guards), many, bound);
         if (handlers.Count <= many)
         {
             _gates = [];
             return;
         }
 
-        var common = OfMany(handlers.Select(h => h.Guards.Append(h.Handler).SelectMany(reach.From)), many);
+        var common = OfMany(handlers.Select(h => h.Guards.Append(h.Handler).SelectMany(reach.From)), many, bound);
         common.ExceptWith(handlers.Select(h => h.Handler));
 
         // Most handlers come to the common code through a few functions that much of the other code calls. What else they share is a
         // matter of the one that calls it.
         var callers = handlers.SelectMany(h => reach.From(h.Handler)).Distinct().Where(f => !common.Contains(f));
-        _gates = common.Count == 0 ? [] : OfMany(callers.Select(f => CalledByName(f, flow, common)), Math.Max(FewCallers, handlers.Count / 12));
+        _gates = common.Count == 0 ? [] : OfMany(callers.Select(f => CalledByName(f, flow, common)), Math.Max(FewCallers, handlers.Count / 12), bound);
     }
 
     /// <summary>Finds what a handler comes to, so that it is known when it is asked for; for several handlers at once.</summary>
@@ -67,9 +67,9 @@ public sealed class CommonWays
         flow.SummaryOf(function).Calls.Where(c => among.Contains(c.Target) && function.NameAt(c.Instruction) == c.Target.Name).Select(c => c.Target);
 
     /// <summary>The functions that are in more than so many of the groups.</summary>
-    private static HashSet<CodeFunction> OfMany(IEnumerable<IEnumerable<CodeFunction>> groups, int many)
+    private static HashSet<CodeFunction> OfMany(IEnumerable<IEnumerable<CodeFunction>> groups, int many, int bound)
     {
-        var counts = new Dictionary<CodeFunction, (int Count, int Last)>();
+        var counts = new (int Count, int Last)[bound];
         var found = new HashSet<CodeFunction>();
         var number = 0;
         foreach (var group in groups)
@@ -77,7 +77,7 @@ public sealed class CommonWays
             number++;
             foreach (var function in group)
             {
-                ref var known = ref CollectionsMarshal.GetValueRefOrAddDefault(counts, function, out _);
+                ref var known = ref counts[function.Id];
                 if (known.Last != number)
                 {
                     known = (known.Count + 1, number);

@@ -24,25 +24,21 @@ internal sealed class RouteScopes
     private readonly Dictionary<string, List<Placed>> _guards = new(StringComparer.Ordinal);
     private readonly Dictionary<string, Actions> _actions = new(StringComparer.Ordinal);
 
-    public RouteScopes(ProgramCode program, ProgramFlow flow, GuardNames names, IEnumerable<FlowEvent> events)
+    public RouteScopes(ProgramCode program, ProgramFlow flow, GuardNames names, Happenings happenings)
     {
         (_program, _flow, _names) = (program, flow, names);
-        foreach (var happening in events)
+        foreach (var happening in happenings.Of(EventKind.Mount))
         {
-            if (happening.Kind == EventKind.Mount)
+            // What was made and is put nowhere yet has no place.
+            if (!happening.Fact!.Own || RoutePath.TextOf(happening.Role("path")) is not null || Objects(happening.Role("receiver")).Any())
             {
-                if (happening.Fact!.Own && RoutePath.TextOf(happening.Role("path")) is null && !Objects(happening.Role("receiver")).Any())
-                {
-                    // It was made, and is put nowhere yet.
-                    continue;
-                }
-
                 AddMount(happening);
             }
-            else if (happening.Kind == EventKind.Guard)
-            {
-                AddGuard(happening);
-            }
+        }
+
+        foreach (var happening in happenings.Of(EventKind.Guard))
+        {
+            AddGuard(happening);
         }
     }
 

@@ -26,18 +26,18 @@ public sealed class SurfaceModel
     private readonly ProgramCode _program;
     private readonly ProgramFlow _flow;
 
-    internal SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, IReadOnlyList<FlowEvent> events, Crew crew)
+    internal SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, Crew crew)
     {
         _program = program;
         _flow = flow;
-        Accounts = new AccountTables(program, schema, flow.Words, events);
+        Accounts = new AccountTables(program, schema, flow.Words, flow.Happenings);
         _tests = new GuardTests(program, flow, Accounts);
         Reach = new Reach(program, flow);
         _accesses = new AccessReader(program, schema, flow.Words);
         var names = new GuardNames(program, flow, _tests);
-        var scopes = new RouteScopes(program, flow, names, events.Where(e => e.Kind is EventKind.Mount or EventKind.Guard));
+        var scopes = new RouteScopes(program, flow, names, flow.Happenings);
         var calls = new CallRoutes(program, flow, scopes, names);
-        var found = calls.Read(events.Where(e => e is { Kind: EventKind.Route, Depth: 0 })).ToList();
+        var found = calls.Read(flow.Happenings.Of(EventKind.Route).Where(e => e.Depth == 0)).ToList();
         found.AddRange(new TableRoutes(program, calls).Read());
         found.AddRange(new MarkRoutes(program, flow, scopes, calls).Read());
         found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<CodeFunction>().ToHashSet()));
