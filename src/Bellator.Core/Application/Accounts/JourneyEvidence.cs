@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
 using Bellator.Core.Code;
@@ -16,6 +17,20 @@ public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, Datab
     public AccountTables Accounts => Surface.Accounts;
 
     public string TextOf(Location at) => Program.Tree.TextOf(at);
+
+    private readonly ConcurrentDictionary<Func<string, bool>, ConcurrentDictionary<CodeFunction, (int Call, string Name)[]>> _named = [];
+
+    private readonly ConcurrentDictionary<CodeFunction, IReadOnlyList<Location>> _keptInSession = [];
+
+    /// <summary>The calls of a function by their names: many addresses come to the same functions, and each asks for few names.</summary>
+    internal Func<CodeFunction, (int Call, string Name)[]> Named(Func<string, bool> says)
+    {
+        var known = _named.GetOrAdd(says, _ => []);
+        return function => known.GetOrAdd(function, f => [.. f.NamedCalls.Where(c => says(c.Name))]);
+    }
+
+    /// <summary>Where a function keeps something in the session, by how that is written.</summary>
+    internal IReadOnlyList<Location> KeptInSession(CodeFunction function) => _keptInSession.GetOrAdd(function, f => [.. SessionCode.Kept(f, Words)]);
 }
 
 /// <summary>All that one entry point does that matters to journeys.</summary>
@@ -111,37 +126,9 @@ public sealed class JourneyEvidence
     public IEnumerable<FlowEvent> SessionWrites => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "session" } && !Words.TellsOfForgery(e.Function.Name) && !Facts.Words.Parts(_context.TextOf(e.At)).Contains("token"));
 
     /// <summary>Places where something is kept in the session, by what is followed and by how it is written.</summary>
-    public IReadOnlyList<StepEvidence> KeptInSession => _kept ??= [.. SessionWrites.Select(Evidence).Concat(Functions.SelectMany(WrittenToSession)).DistinctBy(e => e.At)];
+    public IReadOnlyList<StepEvidence> KeptInSession => _kept ??= [.. SessionWrites.Select(Evidence).Concat(Functions.SelectMany(_context.KeptInSession).Select(at => Evidence(at))).DistinctBy(e => e.At)];
 
     private IReadOnlyList<StepEvidence>? _kept;
-
-    private IEnumerable<StepEvidence> WrittenToSession(CodeFunction function)
-    {
-        if (Words.TellsOfForgery(function.Name))
-        {
-            yield break;
-        }
-
-        for (var i = 0; i < function.Instructions.Length; i++)
-        {
-            var instruction = function.Instructions[i];
-            var key = instruction.Op is Op.SetField or Op.WithField ? instruction.Text
-                : instruction.Op is Op.SetItem or Op.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
-            if (key is not null && IsSession(function, instruction.A) && !Facts.Words.Parts(key).Exists(p => p is "token" or "csrf" or "flash" or "error"))
-            {
-                yield return Evidence(function.LocationOf(i));
-            }
-        }
-    }
-
-    private static bool IsSession(CodeFunction function, int value) => value >= 0 && function.Instructions[value] switch
-    {
-        { Op: Op.GetField or Op.Global or Op.LoadShared, Text: "session" or "$_SESSION" } => true,
-        { Op: Op.CallMethod, Text: "session" } => true,
-        { Op: Op.Call, A: var called } => function.Instructions[called].Text == "session",
-        { Op: Op.WithItem, A: var changed } => IsSession(function, changed),
-        _ => false,
-    };
 
     public IEnumerable<FlowEvent> Responses => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "redirect" or "page" });
 
@@ -156,14 +143,12 @@ public sealed class JourneyEvidence
     /// <summary>Calls in the reach whose name says something, and where they stand.</summary>
     public IEnumerable<StepEvidence> CallsNamed(Func<string, bool> says)
     {
+        var named = _context.Named(says);
         foreach (var function in Functions)
         {
-            foreach (var (call, name) in function.NamedCalls)
+            foreach (var (call, name) in named(function))
             {
-                if (says(name))
-                {
-                    yield return Evidence(function.LocationOf(call), name);
-                }
+                yield return Evidence(function.LocationOf(call), name);
             }
         }
     }

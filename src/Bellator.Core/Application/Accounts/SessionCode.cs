@@ -1,0 +1,38 @@
+using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Application.Accounts;
+
+/// <summary>Code that keeps something in a session, told by how it is written: the object that is changed is called one.</summary>
+internal static class SessionCode
+{
+    /// <summary>The places where the function does so; what only guards forms, or is a message for the next page, does not count.</summary>
+    public static IEnumerable<Location> Kept(CodeFunction function, Words words)
+    {
+        if (words.TellsOfForgery(function.Name))
+        {
+            yield break;
+        }
+
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            var instruction = function.Instructions[i];
+            var key = instruction.Op is Op.SetField or Op.WithField ? instruction.Text
+                : instruction.Op is Op.SetItem or Op.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
+            if (key is not null && IsSession(function, instruction.A) && !Words.Parts(key).Exists(p => p is "token" or "csrf" or "flash" or "error"))
+            {
+                yield return function.LocationOf(i);
+            }
+        }
+    }
+
+    private static bool IsSession(CodeFunction function, int value) => value >= 0 && function.Instructions[value] switch
+    {
+        { Op: Op.GetField or Op.Global or Op.LoadShared, Text: "session" or "$_SESSION" } => true,
+        { Op: Op.CallMethod, Text: "session" } => true,
+        { Op: Op.Call, A: var called } => function.Instructions[called].Text == "session",
+        { Op: Op.WithItem, A: var changed } => IsSession(function, changed),
+        _ => false,
+    };
+}
