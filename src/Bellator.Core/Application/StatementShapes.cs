@@ -5,19 +5,27 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Application;
 
 /// <summary>What statements look like to a parser. Each is parsed once.</summary>
-public sealed class StatementShapes : IDisposable
+/// <param name="known">Those that were parsed before, by their text; what is parsed is added.</param>
+public sealed class StatementShapes(Dictionary<string, IReadOnlyList<string>?> known) : IDisposable
 {
+    /// <summary>More are not kept: material that is changed again and again has ever new ones.</summary>
+    private const int Most = 20_000;
+
     private readonly SyntaxParser _parser = new();
-    private readonly Dictionary<string, IReadOnlyList<string>?> _known = new(StringComparer.Ordinal);
 
     /// <summary>The kinds of the tree's named nodes in order, or null if the text does not parse.</summary>
     public IReadOnlyList<string>? Of(string statement)
     {
-        lock (_known)
+        lock (known)
         {
-            if (!_known.TryGetValue(statement, out var shape))
+            if (!known.TryGetValue(statement, out var shape))
             {
-                _known[statement] = shape = Parse(statement);
+                if (known.Count >= Most)
+                {
+                    known.Clear();
+                }
+
+                known[statement] = shape = Parse(statement);
             }
 
             return shape;

@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Bellator.Core.Application;
 using Bellator.Core.Application.Accounts;
 using Bellator.Core.Application.Schema;
 using Bellator.Core.Application.Surface;
@@ -97,7 +98,7 @@ public static class Audit
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(accounts, journeys, policies, options, crew, cancel);
+        var findings = Check(accounts, journeys, policies, kept?.Statements ?? [], options, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -190,10 +191,11 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, AuditOptions options, Crew crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, AuditOptions options, Crew crew, CancellationToken cancel)
     {
         var program = accounts.Program;
-        using var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies);
+        using var shapes = new StatementShapes(statements);
+        var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies, shapes);
         Check[] checks = [.. CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area))];
         var found = new IEnumerable<Finding>[checks.Length];
         crew.ForEach(checks.Length, i =>

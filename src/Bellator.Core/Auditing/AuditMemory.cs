@@ -47,6 +47,9 @@ public sealed class AuditMemory
 
         public VisitMemory Visits { get; private set; } = new();
 
+        /// <summary>What statements look like to a parser, by their text.</summary>
+        public Dictionary<string, IReadOnlyList<string>?> Statements { get; } = new(StringComparer.Ordinal);
+
         /// <summary>The file as it was read before, if it is still the same.</summary>
         public ReadFile? Find(SourceFile file) =>
             _files.TryGetValue(file.Path, out var known) && known.Source.Language == file.Language && known.Source.Content.AsSpan().SequenceEqual(file.Content) ? known : null;

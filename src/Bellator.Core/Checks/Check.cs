@@ -42,14 +42,12 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies) : IDisposable
+public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies, Application.StatementShapes shapes)
 {
     /// <summary>For witnesses in SQL.</summary>
-    internal Application.StatementShapes Shapes { get; } = new();
+    internal Application.StatementShapes Shapes { get; } = shapes;
 
     private readonly Dictionary<Type, object> _kept = [];
-
-    public void Dispose() => Shapes.Dispose();
 
     /// <summary>Something that several checks read, made once.</summary>
     internal T Kept<T>(Func<T> make)
