@@ -1,3 +1,5 @@
+using Bellator.Core.Code;
+
 namespace Bellator.Core.Flow;
 
 /// <summary>Marks as harmless what has been tested on the way.</summary>
@@ -5,6 +7,9 @@ internal sealed partial class FunctionFlow
 {
     private Value Refine(Value value, int block, int instruction) =>
         value.IsTainted || value.Fields is not null ? Vouch(value, _guards.InBlock(block), instruction) : value;
+
+    /// <summary>A value that becomes part of another one there: what has been tested on the way to it stays so, wherever the other one goes.</summary>
+    private Value AsTested(int index, int instruction) => Refine(Get(instruction), _function.BlockOf[index], instruction);
 
     private Value RefineOnEdge(Value value, int from, int to, int instruction) =>
         Vouch(value, [.. _guards.InBlock(from), .. _guards.OnEdge(from, to, onlyWay: false)], instruction);
@@ -51,13 +56,31 @@ internal sealed partial class FunctionFlow
             {
                 safe |= !taint.Altered && part.Covers(taint.Origin) ? test.Safe : Position.None;
             }
-            else if (test.Value == instruction || (!taint.Altered && IsUnalteredIn(Get(test.Value), taint)))
+            else if (IsSameRead(test.Value, instruction, 0) || (!taint.Altered && IsUnalteredIn(Get(test.Value), taint)))
             {
                 safe |= test.Safe;
             }
         }
 
         return safe;
+    }
+
+    /// <summary>Both are one instruction, or read the same part of the same thing: <c>body[key]</c> is tested, and then read again.</summary>
+    private bool IsSameRead(int tested, int used, int depth)
+    {
+        if (tested == used || tested < 0 || used < 0 || depth > 3)
+        {
+            return tested == used && used >= 0;
+        }
+
+        ref readonly var left = ref _function.Instructions[tested];
+        ref readonly var right = ref _function.Instructions[used];
+        return left.Op == right.Op && left.Op switch
+        {
+            Op.GetField => left.Text == right.Text && IsSameRead(left.A, right.A, depth + 1),
+            Op.GetItem => IsSameRead(left.A, right.A, depth + 1) && IsSameRead(left.B, right.B, depth + 1),
+            _ => false,
+        };
     }
 
     private static bool IsUnalteredIn(Value value, Taint taint)

@@ -59,13 +59,13 @@ internal sealed partial class FunctionFlow
             : value;
     }
 
-    private Value EvaluateObject(in Instruction instruction)
+    private Value EvaluateObject(int index, in Instruction instruction)
     {
         var fields = new Dictionary<string, Value>(StringComparer.Ordinal);
         IReadOnlyList<Taint> spread = [];
         foreach (var operand in _function.List(instruction))
         {
-            var value = Get(operand.Value);
+            var value = AsTested(index, operand.Value);
             if (operand.Name is null)
             {
                 spread = Value.Union(spread, value.Taints);

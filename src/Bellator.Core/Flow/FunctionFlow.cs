@@ -229,7 +229,7 @@ internal sealed partial class FunctionFlow
             case Op.WithField:
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
                 CallSetter(index, Get(instruction.A), instruction.Text!, instruction.B);
-                return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, Get(instruction.B));
+                return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, AsTested(index, instruction.B));
             case Op.GetItem:
                 return ReadItem(index, Get(instruction.A), instruction.B);
             case Op.SetItem:
@@ -237,7 +237,7 @@ internal sealed partial class FunctionFlow
                 return Value.Unknown;
             case Op.WithItem:
                 SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
-                return WithPart(Get(instruction.A), KeyName(instruction), Get(instruction.C));
+                return WithPart(Get(instruction.A), KeyName(instruction), AsTested(index, instruction.C));
             case Op.GetStatic:
                 return ReadStatic(instruction);
             case Op.SetStatic:
@@ -276,7 +276,7 @@ internal sealed partial class FunctionFlow
             case Op.Cast:
                 return EvaluateCast(in instruction);
             case Op.Object or Op.List:
-                return EvaluateObject(in instruction);
+                return EvaluateObject(index, in instruction);
             case Op.Function:
                 return EvaluateFunction(instruction.A);
             case Op.Class:
