@@ -172,6 +172,9 @@ public sealed class CallFact
 
     public RenderFact? Render { get; set; }
 
+    /// <summary>The argument that names what the options among the others are set for, in the whole program.</summary>
+    public int? Settings { get; set; }
+
     /// <summary>The argument may announce the kind of content that follows.</summary>
     public int? ContentType { get; set; }
 

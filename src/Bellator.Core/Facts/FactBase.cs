@@ -69,6 +69,9 @@ public sealed class LanguageFacts
 
     internal Dictionary<string, ValueFact> Globals { get; }
 
+    /// <summary>Names of objects that code and page share, and the one name under which they are kept.</summary>
+    internal Dictionary<string, string> SharedWithPages { get; } = new(StringComparer.Ordinal);
+
     internal Dictionary<string, string> Bases { get; }
 
     internal Dictionary<string, string> Aliases { get; } = new(StringComparer.Ordinal);
@@ -259,6 +262,11 @@ public sealed class FactBase
             call.Library = file.Library;
             facts.Calls[name] = call;
             facts.Note(name);
+            foreach (var shared in call.Render?.Shares ?? [])
+            {
+                facts.SharedWithPages[shared] = call.Render!.Shares[0];
+            }
+
             if (name.EndsWith("#*", StringComparison.Ordinal))
             {
                 facts.AnyMethod[name[..^2]] = call;

@@ -61,11 +61,29 @@ public sealed class RenderFact
     /// <summary>The argument with the values by name; without one the named arguments are.</summary>
     public int? Values { get; set; }
 
-    /// <summary>It is put into the page that is being made, and sees all that this sees.</summary>
+    /// <summary>In a page: it is put into it, and sees all that this sees.</summary>
     public bool Included { get; set; }
 
     /// <summary>The argument that is the page's model.</summary>
     public int? Model { get; set; }
+
+    /// <summary>A named argument with the template's name.</summary>
+    public string? Named { get; set; }
+
+    /// <summary>A named argument with the values by name.</summary>
+    public string? Locals { get; set; }
+
+    /// <summary>
+    /// An object whose members are set by the code and read by the page, under any of these names: <c>this</c> for the one that both
+    /// are written in.
+    /// </summary>
+    public List<string> Shares { get; set; } = [];
+
+    /// <summary>What the page writes is not escaped, unless this option is set in the call or for the whole program.</summary>
+    public string? UnescapedWithout { get; set; }
+
+    /// <summary>What the program's settings call it that makes the page.</summary>
+    public string Setting { get; set; } = "";
 }
 
 /// <summary>Functions that a framework calls: their parameters come from the request.</summary>

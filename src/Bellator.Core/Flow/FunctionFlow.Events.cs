@@ -108,8 +108,9 @@ internal sealed partial class FunctionFlow
             if (sink.Kind == "page" && IsTemplate)
             {
                 var place = _program.Pages.At(_file, _function.Instructions[site.Index].Span.Start);
-                standing = StandingOf(place.Position, place.StartsAddress, value, sink.Escaped);
-                if (sink.Escaped)
+                var isEscaped = sink.Escaped && !IsUnescaped;
+                standing = StandingOf(place.Position, place.StartsAddress, value, isEscaped);
+                if (isEscaped)
                 {
                     if (standing is Position.Html or Position.Attribute || place.IsInScriptText)
                     {

@@ -38,6 +38,11 @@ internal sealed partial class FunctionFlow
             HandToView(render, named);
         }
 
+        if (fact.Settings is { } subject && site.Argument(subject).Constant is { } set)
+        {
+            KeepSettings(set, named);
+        }
+
         if (fact.Test is { } test)
         {
             NoteTest(test, site);

@@ -65,6 +65,12 @@ internal sealed partial class FunctionFlow
             return ofClass;
         }
 
+        if (IsTemplate && _rules.AllIsCalled && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op == Op.This && FromView(method) is var local && !ReferenceEquals(local, Value.Unknown))
+        {
+            // What the page was given under the name.
+            return local;
+        }
+
         if (_rules.BareMembers && _function.Instructions[instruction.A].Op == Op.This && BareCall(method, site) is { } bare)
         {
             return bare;

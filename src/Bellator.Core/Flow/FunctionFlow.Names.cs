@@ -53,6 +53,11 @@ internal sealed partial class FunctionFlow
             return Value.OfType(page);
         }
 
+        if (owner.Class is null && IsTemplate && _facts.SharedWithPages.TryGetValue("this", out var self))
+        {
+            return FromView(self);
+        }
+
         return owner.Class is null ? Value.Unknown : TypedValue("#" + owner.Class.Primary.Id);
     }
 
@@ -61,6 +66,11 @@ internal sealed partial class FunctionFlow
         if (name == ModelName)
         {
             return FromView(name);
+        }
+
+        if (IsTemplate && _facts.SharedWithPages.TryGetValue(name, out var shared) && FromView(shared) is { Fields.Count: > 0 } given)
+        {
+            return given;
         }
 
         if (_facts.Global(name) is { } fact)

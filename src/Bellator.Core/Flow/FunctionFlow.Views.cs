@@ -1,6 +1,7 @@
 using Bellator.Core.Code;
 using Bellator.Core.Facts;
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
 
@@ -15,19 +16,32 @@ internal sealed partial class FunctionFlow
     private void HandToView(RenderFact render, CallSite site)
     {
         var positional = site.Names.Count == 0 ? site : site.Arranged([]);
-        var name = render.Template is { } at ? positional.Argument(at).Constant : null;
+        var name = (render.Named is { } part ? site.Option(part)?.Constant : null) ?? (render.Template is { } at ? positional.Argument(at).Constant : null);
         if (_program.Views.Find(name, _function) is not (>= 0 and var view))
         {
             return;
         }
 
-        if (render.Included)
+        if (render.Included && IsTemplate)
         {
             _visit.NoteIncluded(view, _file.Index);
         }
         else
         {
             _visit.NoteShown(view);
+        }
+
+        if (render.UnescapedWithout is { } option && !IsOn(site.Option(option)))
+        {
+            Keep(new StoreKey(StoreKind.View, view, Unescaped), Value.OfConstant(LiteralKind.Text, render.Setting + "." + option));
+        }
+
+        foreach (var shared in render.Shares.Take(1))
+        {
+            if (SetOn(render.Shares) is { } members)
+            {
+                Keep(new StoreKey(StoreKind.View, view, shared), members);
+            }
         }
 
         if (render.Model is { } model)
@@ -44,11 +58,68 @@ internal sealed partial class FunctionFlow
             }
         }
 
+        foreach (var (given, value) in (render.Locals is { } locals ? site.Option(locals)?.Fields : null) ?? new Dictionary<string, Value>())
+        {
+            Keep(new StoreKey(StoreKind.View, view, given), value);
+        }
+
         foreach (var (given, value) in (render.Values is { } values ? positional.Argument(values).Fields : null) ?? new Dictionary<string, Value>())
         {
             Keep(new StoreKey(StoreKind.View, view, given), value);
         }
     }
+
+    /// <summary>A page is given this where only a setting of the program would escape what it writes: the setting's name.</summary>
+    private const string Unescaped = "<unescaped>";
+
+    private bool IsUnescaped => Given(_file.Index, Unescaped, 0) is { } page && !(page.Constant is { } setting && IsOn(_visit.Load(SettingKey(setting))));
+
+    private static bool IsOn(Value? option) => option?.Constant == "true";
+
+    private static StoreKey SettingKey(string setting) => new(StoreKind.View, -1, setting);
+
+    /// <summary>Keeps what is set for the whole program.</summary>
+    private void KeepSettings(string subject, CallSite site)
+    {
+        for (var i = 0; i < site.Names.Count; i++)
+        {
+            if (site.Names[i] is { } option)
+            {
+                Keep(SettingKey($"{subject.TrimStart(':')}.{option}"), site.Arguments[i]);
+            }
+        }
+    }
+
+    /// <summary>The members that the function sets on one of the objects; <c>this</c> is the one that it belongs to.</summary>
+    private Value? SetOn(IReadOnlyList<string> objects)
+    {
+        Dictionary<string, Value>? members = null;
+        for (var i = 0; i < _function.Instructions.Length; i++)
+        {
+            var instruction = _function.Instructions[i];
+            var (name, given) = instruction.Op switch
+            {
+                Op.SetField or Op.WithField => (instruction.Text, instruction.B),
+                Op.SetItem or Op.WithItem => (KeyName(instruction), instruction.C),
+                _ => (null, -1),
+            };
+            if (name is not null && IsOneOf(instruction.A, objects))
+            {
+                members ??= new Dictionary<string, Value>(StringComparer.Ordinal);
+                members[name] = members.TryGetValue(name, out var other) ? Value.Join(other, Get(given)) : Get(given);
+            }
+        }
+
+        return members is null ? null : new Value { Fields = Value.Bounded(members) };
+    }
+
+    private bool IsOneOf(int value, IReadOnlyList<string> objects) => value >= 0 && _function.Instructions[value] switch
+    {
+        { Op: Op.This } => objects.Contains("this"),
+        { Op: Op.Global or Op.LoadShared or Op.GetField, Text: { } name } => objects.Contains(name),
+        { Op: Op.WithField or Op.WithItem, A: var changed } => IsOneOf(changed, objects),
+        _ => false,
+    };
 
     /// <summary>A file that a function includes sees the function's variables.</summary>
     private void ShareWithIncluded(in Instruction include)

@@ -37,7 +37,12 @@ internal sealed class Views
         var last = wanted[(wanted.LastIndexOf('/') + 1)..];
         if (!_byStem.TryGetValue(last, out var candidates))
         {
-            return -1;
+            // A part of pages has a name that begins with a line, which is left out where it is named.
+            wanted = wanted[..^last.Length] + "_" + last;
+            if (last.Length == 0 || !_byStem.TryGetValue("_" + last, out candidates))
+            {
+                return -1;
+            }
         }
 
         var matching = candidates.FindAll(c => ("/" + Stem(_program.Files[c].Source.Path)).EndsWith("/" + wanted, StringComparison.OrdinalIgnoreCase));

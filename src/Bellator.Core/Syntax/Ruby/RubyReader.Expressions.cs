@@ -1,4 +1,5 @@
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax.Templates;
 namespace Bellator.Core.Syntax.Ruby;
 
 internal sealed partial class RubyReader
@@ -233,7 +234,7 @@ internal sealed partial class RubyReader
                 case "lambda" or "proc" when arguments is [{ Value: Lambda closure }]:
                     return closure;
                 default:
-                    return new Call(new Name(name, SpanOf(method)), arguments, false, span);
+                    return new Call(Callee(method, TemplateCalls.Ruby) is Name called ? called : new Name(name, SpanOf(method)), arguments, false, span);
             }
         }
 

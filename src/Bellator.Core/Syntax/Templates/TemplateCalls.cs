@@ -12,6 +12,8 @@ internal sealed record TemplateCalls(IReadOnlyList<string> Raw, IReadOnlyList<st
 
     public static TemplateCalls Python { get; } = new(["R"], ["E"], ["I", "include"]);
 
+    public static TemplateCalls Ruby { get; } = new([], ["_h"], []);
+
     /// <summary>The name that facts know, or null for an ordinary call.</summary>
     public string? MeaningOf(string name) =>
         Raw.Contains(name) ? TemplateCode.Raw : Escaped.Contains(name) ? TemplateCode.Escaped : Included.Contains(name) ? TemplateCode.Included : null;
