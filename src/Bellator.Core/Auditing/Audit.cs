@@ -86,12 +86,14 @@ public static class Audit
         }
 
         progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
-        var schema = DdlReader.Read(tree);
+        var schema = DdlReader.Read(tree, flow.Words);
         PrismaSchema.Add(schema, tree);
         ModelColumns.Add(schema, program, options.Facts);
         DeclaredTables.AddStatements(schema, flow.Happenings);
-        DeclaredTables.Add(schema, program, flow.Happenings);
+        DeclaredTables.Add(schema, program, flow.Happenings, flow.Words);
+        FluentTables.AddNames(schema, program, options.Facts);
         ClassTables.Add(schema, program, options.Facts, flow.Words);
+        FluentTables.Add(schema, program, options.Facts);
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, crew);
         var accounts = new AccountContext(program, flow, schema, surface);

@@ -205,10 +205,13 @@ public sealed class CallFact
 
     internal KeyFact? Key { get; set; }
 
+    /// <summary>It takes columns or a table away, or renames them.</summary>
+    internal ChangeFact? Change { get; set; }
+
     internal IReadOnlyList<ActFact> Acts { get; set; } = [];
 
     /// <summary>It tells of routes, records or journeys.</summary>
-    internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Key is not null || Random is not null || Provided.Count > 0 || Own || Module is not null || Carries is not null || Acts.Count > 0;
+    internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Key is not null || Change is not null || Random is not null || Provided.Count > 0 || Own || Module is not null || Carries is not null || Acts.Count > 0;
 
     /// <summary>Nothing else is known of the call: what it does with values is anybody's guess.</summary>
     internal bool IsOnlyOfSurface { get; set; }

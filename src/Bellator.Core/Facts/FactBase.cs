@@ -57,6 +57,8 @@ public sealed class LanguageFacts
 
     internal List<TableClassFact> Tables { get; } = [];
 
+    internal List<FluentFact> Fluent { get; } = [];
+
     internal List<PolicyFact> Policies { get; } = [];
 
     internal Dictionary<string, string> Mounted { get; } = new(StringComparer.Ordinal);
@@ -298,6 +300,7 @@ public sealed class FactBase
         facts.AddressRules.AddRange(file.AddressRules);
         facts.ClassDefaults.AddRange(file.ClassDefaults);
         facts.Tables.AddRange(file.Tables);
+        facts.Fluent.AddRange(file.Fluent);
         facts.Policies.AddRange(file.Policies);
         foreach (var (ending, path) in file.Mounted)
         {
@@ -375,6 +378,7 @@ public sealed class FactBase
         Each(file.Provides, (call, journeys) => call.Provided = journeys);
         Each(file.Columns, (call, column) => call.Column = column);
         Each(file.Keys, (call, key) => call.Key = key);
+        Each(file.Changes, (call, change) => call.Change = change);
         Each(file.Acts, (call, acts) => call.Acts = [.. call.Acts, .. acts]);
 
         void Each<T>(Dictionary<string, T> given, Action<CallFact, T> add)

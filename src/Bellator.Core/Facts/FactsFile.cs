@@ -60,8 +60,14 @@ public sealed class FactsFile
     /// <summary>Calls that say of columns that they are unique, indexed, or refer to another table.</summary>
     public Dictionary<string, KeyFact> Keys { get; set; } = [];
 
+    /// <summary>Calls that take columns or tables away, or rename them.</summary>
+    public Dictionary<string, ChangeFact> Changes { get; set; } = [];
+
     /// <summary>Classes that stand for tables.</summary>
     public List<TableClassFact> Tables { get; set; } = [];
+
+    /// <summary>Chains of calls that tell a mapper what the tables of classes are like.</summary>
+    public List<FluentFact> Fluent { get; set; } = [];
 
     /// <summary>Calls that make something up.</summary>
     public Dictionary<string, RandomFact> Randoms { get; set; } = [];

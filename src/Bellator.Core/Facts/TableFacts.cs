@@ -48,6 +48,36 @@ public sealed class TableClassFact
     public List<string> Not { get; set; } = [];
 }
 
+/// <summary>Calls in a chain that tell a mapper what the tables of classes are like.</summary>
+public sealed class FluentFact
+{
+    /// <summary>The type, with the class as its argument, of a parameter that the chain may begin with.</summary>
+    public string ConfiguredBy { get; set; } = "";
+
+    /// <summary>The call that says the table's name.</summary>
+    public string Table { get; set; } = "";
+
+    /// <summary>The call that begins what is said of a column.</summary>
+    public string Column { get; set; } = "";
+
+    /// <summary>The call that says how long it may be.</summary>
+    public string Length { get; set; } = "";
+
+    /// <summary>The call that names the columns of an index.</summary>
+    public string Index { get; set; } = "";
+
+    /// <summary>The call that says the index is a unique one.</summary>
+    public string Unique { get; set; } = "";
+
+    /// <summary>The call that names the member with the other table's object.</summary>
+    public string Relates { get; set; } = "";
+
+    /// <summary>The call that names the columns which refer to it.</summary>
+    public string References { get; set; } = "";
+
+    internal bool Names(string call) => call.Length > 0 && (call == Table || call == Length || call == Index || call == Unique || call == References);
+}
+
 /// <summary>What a column's declaration says.</summary>
 public sealed class ColumnTypeFact
 {
@@ -96,6 +126,22 @@ public sealed class ColumnMarkFact
 
     /// <summary>The length of a text column that does not say it; 0 for as long as one likes.</summary>
     public int Default { get; set; }
+}
+
+/// <summary>A call that takes columns or a table away, or gives them another name.</summary>
+public sealed class ChangeFact
+{
+    /// <summary>The argument with the table's name, where the call's object does not stand for it.</summary>
+    public int? Table { get; set; }
+
+    /// <summary>The argument with the column's name, or a list of them; without it the whole table is meant.</summary>
+    public int? Columns { get; set; }
+
+    /// <summary>The arguments after it are columns too.</summary>
+    public bool AndMore { get; set; }
+
+    /// <summary>The argument with the new name; without it they are taken away.</summary>
+    public int? To { get; set; }
 }
 
 /// <summary>A call that says of columns that they are unique, that there is an index on them, or that they refer to another table.</summary>

@@ -16,6 +16,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _anyHash = facts.Words("any-hash");
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
     private readonly IReadOnlySet<string> _hiding = facts.Words("hides-columns");
+    private readonly IReadOnlySet<string> _undoing = facts.Words("undoing");
     private readonly IReadOnlySet<string> _done = facts.Words("done-at");
     private readonly IReadOnlySet<string> _filling = facts.Words("fills-record");
     private readonly IReadOnlySet<string> _askingOld = facts.Words("asks-old-password");
@@ -250,6 +251,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for a rule of a validation that verifies the password there is.</summary>
     public bool AsksOldPassword(string rule) => _askingOld.Contains(rule);
+
+    /// <summary>True for the name of a function or file that takes a change of the tables back.</summary>
+    public bool Undoes(string name) => Parts(name).Exists(_undoing.Contains);
 
     /// <summary>True for the name of a column that tells when something was sent or made: <c>reset_sent_at</c>.</summary>
     public bool TellsWhen(string name) => Parts(name) is [.., var done, var at] && at is "at" or "on" or "time" or "date" && _done.Contains(done);

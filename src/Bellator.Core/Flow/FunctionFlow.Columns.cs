@@ -46,6 +46,27 @@ internal sealed partial class FunctionFlow
         }
     }
 
+    private void RaiseChange(CallFact fact, ChangeFact change, CallSite site)
+    {
+        if ((change.Table is { } at ? site.Argument(at).Constant?.TrimStart(':') : RecordsName(site.Receiver)) is not { } table)
+        {
+            return;
+        }
+
+        var to = change.To is { } renamed ? site.Argument(renamed) : Value.Unknown;
+        if (change.To is not null && to.Constant is null)
+        {
+            return;
+        }
+
+        IEnumerable<Value> columns = change.Columns is not { } first ? [Value.Unknown]
+            : change.AndMore ? site.Arguments.Skip(first) : site.Argument(first) is { Constant: null } list ? list.Parts : [site.Argument(first)];
+        foreach (var column in columns.Where(c => change.Columns is null || c.Constant is not null))
+        {
+            Raise(EventKind.Columns, fact, site, false, ("name", Value.OfConstant(LiteralKind.Text, table)), ("changed", column), ("to", to));
+        }
+    }
+
     private static Value Constant(string? text) => text is null ? Value.Unknown : Value.OfConstant(LiteralKind.Text, text);
 
     private void RaiseKey(CallFact fact, KeyFact key, CallSite site, CallSite named)

@@ -73,6 +73,11 @@ internal sealed partial class FunctionFlow
             RaiseKey(fact, key, site, named);
         }
 
+        if (fact.Change is { } change)
+        {
+            RaiseChange(fact, change, named);
+        }
+
         if (fact.Random is { } random)
         {
             Raise(EventKind.Random, fact, site, guessed, ("size", random.At is { } size ? site.Argument(size) : Value.Unknown), ("low", random.Low is { } low ? site.Argument(low) : Value.Unknown), ("high", random.High is { } high ? site.Argument(high) : Value.Unknown));

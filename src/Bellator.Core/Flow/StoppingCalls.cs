@@ -77,13 +77,13 @@ internal static class StoppingCalls
     /// <param name="Named">Those that may go to a function of the program, by its name.</param>
     private sealed record Candidates(FactBase Facts, int[] Always, int[] Named)
     {
-        /// <summary>Most functions are the same in the next audit of the material.</summary>
-        private static readonly ConditionalWeakTable<CodeFunction, Candidates> s_known = [];
+        /// <summary>By a function's leads, which are another list when its code is changed: most functions are the same in the next audit of the material.</summary>
+        private static readonly ConditionalWeakTable<int[], Candidates> s_known = [];
 
         public bool IsEmpty => Always.Length + Named.Length == 0;
 
         public static Candidates Of(CodeFunction function, FactBase facts) =>
-            s_known.GetValue(function, f => Find(f, facts)) is var known && ReferenceEquals(known.Facts, facts) ? known : Find(function, facts);
+            s_known.GetValue(function.Leads, _ => Find(function, facts)) is var known && ReferenceEquals(known.Facts, facts) ? known : Find(function, facts);
 
         private static Candidates Find(CodeFunction function, FactBase facts)
         {

@@ -47,7 +47,7 @@ public static class ClassTables
 
     /// <summary>The table of the class: as it says itself, as one is named that there is, or by its own name.</summary>
     public static string TableOf(CodeClass type, DatabaseSchema schema, FactBase facts) =>
-        facts.For(Languages.Family(type.File.Source.Language)).Tables.Select(f => NameOf(type, f)).FirstOrDefault(n => n is not null) ?? schema.OfModel(type.ShortName)?.Name ?? type.ShortName;
+        facts.For(Languages.Family(type.File.Source.Language)).Tables.Select(f => NameOf(type, f)).FirstOrDefault(n => n is not null) ?? schema.NameOf(type.ShortName) ?? schema.OfModel(type.ShortName)?.Name ?? type.ShortName;
 
     private static bool StandsForTable(CodeClass type, TableClassFact fact, ProgramCode program) =>
         type.Annotations.Any(a => fact.Annotated.Contains(CodeClass.ShortOf(a.Name)))

@@ -80,6 +80,63 @@ public sealed class Table(string name, Location at)
         Columns.Add(column);
     }
 
+    /// <summary>Takes a column away, or gives it another name; what is declared in another way stays.</summary>
+    internal void Change(string column, string? to, ColumnOrigin by)
+    {
+        if (Columns.FindIndex(c => string.Equals(c.Name, column, StringComparison.OrdinalIgnoreCase)) is not (>= 0 and var at) || Columns[at].Origin != by)
+        {
+            return;
+        }
+
+        bool Has(IReadOnlyList<string> columns) => columns.Contains(column, StringComparer.OrdinalIgnoreCase);
+        IReadOnlyList<string> Renamed(IReadOnlyList<string> columns) => [.. columns.Select(c => string.Equals(c, column, StringComparison.OrdinalIgnoreCase) ? to! : c)];
+        if (to is null || Find(to) is not null)
+        {
+            Columns.RemoveAt(at);
+            Unique.RemoveAll(u => Has(u.Columns));
+            Indexes.RemoveAll(Has);
+            ForeignKeys.RemoveAll(k => Has(k.Columns));
+            return;
+        }
+
+        Columns[at] = Columns[at] with { Name = to };
+        for (var i = 0; i < Unique.Count; i++)
+        {
+            Unique[i] = Unique[i] with { Columns = Renamed(Unique[i].Columns) };
+        }
+
+        for (var i = 0; i < Indexes.Count; i++)
+        {
+            Indexes[i] = Renamed(Indexes[i]);
+        }
+
+        for (var i = 0; i < ForeignKeys.Count; i++)
+        {
+            ForeignKeys[i] = ForeignKeys[i] with { Columns = Renamed(ForeignKeys[i].Columns) };
+        }
+    }
+
+    /// <summary>The table under another name.</summary>
+    internal Table Renamed(string to)
+    {
+        var table = new Table(to, At) { RowSecurity = RowSecurity };
+        table.Columns.AddRange(Columns);
+        table.Unique.AddRange(Unique);
+        table.ForeignKeys.AddRange(ForeignKeys);
+        table.Indexes.AddRange(Indexes);
+        table.Origins.AddRange(Origins);
+        return table;
+    }
+
+    /// <summary>Notes how long the texts of a column may be.</summary>
+    internal void SetLength(string column, int length)
+    {
+        if (Columns.FindIndex(c => string.Equals(c.Name, column, StringComparison.OrdinalIgnoreCase)) is >= 0 and var at)
+        {
+            Columns[at] = Columns[at] with { Length = length };
+        }
+    }
+
     /// <summary>Notes that no two rows are equal in the columns, unless it is known.</summary>
     internal void AddUnique(IReadOnlyList<string> columns)
     {
@@ -134,6 +191,15 @@ public sealed class DatabaseSchema
 
     public Table? Find(string name) => _tables.GetValueOrDefault(ShortName(name));
 
+    /// <summary>Takes a table away that steps had made, or gives it another name.</summary>
+    internal void Change(string name, string? to)
+    {
+        if (Find(name) is { } table && table.Origins.TrueForAll(o => o.How == ColumnOrigin.Migration) && _tables.Remove(table.Name) && to is not null && Find(to) is null)
+        {
+            _tables[ShortName(to)] = table.Renamed(ShortName(to));
+        }
+    }
+
     /// <summary>The table of this name, made if it is new.</summary>
     internal Table Declare(string name, Location at)
     {
@@ -141,11 +207,19 @@ public sealed class DatabaseSchema
         return _tables.TryGetValue(name, out var table) ? table : _tables[name] = new Table(name, at);
     }
 
-    /// <summary>The table that a class or model of the name stands for: of that name, of its plural, or of its words with underscores.</summary>
+    private readonly Dictionary<string, string> _named = new(StringComparer.Ordinal);
+
+    /// <summary>Notes what the program calls the table of a class.</summary>
+    internal void NameModel(string model, string table) => _named[ShortName(model)] = table;
+
+    /// <summary>What the program calls the table of a class; null if nothing is said.</summary>
+    internal string? NameOf(string model) => _named.GetValueOrDefault(ShortName(model));
+
+    /// <summary>The table that a class or model of the name stands for: as the program says, of that name, of its plural, or of its words with underscores.</summary>
     public Table? OfModel(string model)
     {
         var parts = string.Join('_', Facts.Words.Parts(ShortName(model)));
-        return Find(model) ?? Find(parts) ?? Find(Facts.Words.Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Facts.Words.Plural(parts), StringComparison.OrdinalIgnoreCase));
+        return (NameOf(model) is { } said ? Find(said) : null) ?? Find(model) ?? Find(parts) ?? Find(Facts.Words.Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Facts.Words.Plural(parts), StringComparison.OrdinalIgnoreCase));
     }
 
     /// <summary>The table that is named for one record, where the name is for many.</summary>

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using Bellator.Core.Facts;
 using Bellator.Core.Sources;
 
 namespace Bellator.Core.Application.Schema;
@@ -37,12 +38,12 @@ public sealed class DdlReader
     }
 
     /// <summary>The tables that the SQL files of a tree declare.</summary>
-    public static DatabaseSchema Read(SourceTree tree)
+    public static DatabaseSchema Read(SourceTree tree, Words words)
     {
         var schema = new DatabaseSchema();
         for (var i = 0; i < tree.Files.Count; i++)
         {
-            if (tree.Files[i].Language == Language.Sql)
+            if (tree.Files[i].Language == Language.Sql && !words.Undoes(System.IO.Path.GetFileNameWithoutExtension(tree.Files[i].Path)))
             {
                 // One byte a character, so that places in the text are places in the file.
                 Read(schema, i, Encoding.Latin1.GetString(tree.Files[i].Content));
@@ -366,6 +367,23 @@ public sealed class DdlReader
                 else
                 {
                     ReadColumn(table, end);
+                }
+            }
+            else if (Skip("DROP") && !(Here.Kind == SqlTokenKind.Word && ConstraintWords.Contains(Here.Value)))
+            {
+                Skip("COLUMN");
+                SkipExists();
+                if (ReadName() is { } dropped)
+                {
+                    table.Change(dropped, null, Origin);
+                }
+            }
+            else if (Skip("RENAME"))
+            {
+                var column = Skip("COLUMN");
+                if ((column || !Here.IsWord("to")) && ReadName() is { } old && Skip("TO") && ReadName() is { } renamed)
+                {
+                    table.Change(old, renamed, Origin);
                 }
             }
             else if ((Skip("ENABLE") || Skip("FORCE")) && Skip("ROW"))

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Bellator.Core.Code;
+using Bellator.Core.Facts;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
 using Bellator.Core.Syntax;
@@ -11,13 +12,25 @@ public static class DeclaredTables
 {
     private const int MaxDepth = 2;
 
-    public static void Add(DatabaseSchema schema, ProgramCode program, Happenings happenings)
+    public static void Add(DatabaseSchema schema, ProgramCode program, Happenings happenings, Words words)
     {
-        var all = happenings.Of(EventKind.Columns).ToList();
+        // In the order in which the steps stand: later ones change what earlier ones have made.
+        var all = happenings.Of(EventKind.Columns).OrderBy(h => h.At.File).ThenBy(h => h.At.Start).ToList();
         foreach (var happening in all)
         {
             if (happening.Role("name").Constant is not { } name)
             {
+                continue;
+            }
+
+            if (IsUndoing(happening.Function, words))
+            {
+                continue;
+            }
+
+            if (happening.Fact?.Change is { } change)
+            {
+                Change(schema, name, happening, change);
                 continue;
             }
 
@@ -42,6 +55,49 @@ public static class DeclaredTables
                 var table = schema.Declare(schema.OfModel(name)?.Name ?? name, happening.At);
                 entries.ForEach(e => AddEntry(schema, table, e, source));
             }
+        }
+    }
+
+    /// <summary>It stands in a function that takes the changes of another one back.</summary>
+    private static bool IsUndoing(CodeFunction function, Words words)
+    {
+        for (var at = function; at is not null; at = at.Outer)
+        {
+            if (!at.IsTopLevel && words.Undoes(at.Name.Length > 0 ? at.Name : ExportedAs(at)))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>The name under which a module gives the function to others; empty if it does not.</summary>
+    private static string ExportedAs(CodeFunction function)
+    {
+        var module = function.File.Functions[0];
+        foreach (var instruction in module.Instructions)
+        {
+            if (instruction is { Op: Op.Export, A: >= 0 and var given, Text: { } name } && module.Instructions[given] is { Op: Op.Function, A: var index } && function.File.Functions[index] == function)
+            {
+                return name;
+            }
+        }
+
+        return "";
+    }
+
+    private static void Change(DatabaseSchema schema, string table, FlowEvent happening, ChangeFact change)
+    {
+        var column = happening.Role("changed").Constant?.TrimStart(':');
+        var to = happening.Role("to").Constant?.TrimStart(':');
+        if (change.Columns is null)
+        {
+            schema.Change(table, to);
+        }
+        else if (column is not null)
+        {
+            schema.Find(table)?.Change(column, to, ColumnOrigin.Migration);
         }
     }
 

@@ -336,7 +336,7 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
 
         var tree = new SourceTree("", files, []);
         var words = new Words(FactBase.Shipped);
-        Kept = [.. DdlReader.Read(tree).Tables.SelectMany(t => t.Columns.Where(c => words.IsPasswordColumn(c.Name) && IsText(c)).Select(c =>
+        Kept = [.. DdlReader.Read(tree, words).Tables.SelectMany(t => t.Columns.Where(c => words.IsPasswordColumn(c.Name) && IsText(c)).Select(c =>
             new PasswordColumn(t.Name, c, tree.Files[c.At.File].Path, tree.LineOf(c.At), new ColumnFit(c.Length, ColumnFit.Recommended))))];
     }
 
