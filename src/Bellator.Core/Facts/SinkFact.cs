@@ -125,6 +125,9 @@ public sealed class EntryFact
     /// <summary>The request part of all other parameters that can hold one.</summary>
     public string? Rest { get; set; }
 
+    /// <summary>The part of the request that those parameters come from whose classes hold values; as the rest if nothing is said.</summary>
+    public string? Records { get; set; }
+
     /// <summary>Marks on its class that let the framework refuse, before the call, what the members' own marks do not allow.</summary>
     public List<string> RefusedBy { get; set; } = [];
 

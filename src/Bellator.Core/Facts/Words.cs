@@ -16,6 +16,7 @@ public sealed class Words(FactBase facts)
     private readonly IReadOnlySet<string> _anyHash = facts.Words("any-hash");
     private readonly IReadOnlySet<string> _accounts = facts.Words("accounts-table");
     private readonly IReadOnlySet<string> _hiding = facts.Words("hides-columns");
+    private readonly IReadOnlySet<string> _addressType = facts.Words("address-type");
     private readonly IReadOnlySet<string> _undoing = facts.Words("undoing");
     private readonly IReadOnlySet<string> _done = facts.Words("done-at");
     private readonly IReadOnlySet<string> _filling = facts.Words("fills-record");
@@ -251,6 +252,9 @@ public sealed class Words(FactBase facts)
 
     /// <summary>True for a rule of a validation that verifies the password there is.</summary>
     public bool AsksOldPassword(string rule) => _askingOld.Contains(rule);
+
+    /// <summary>True for the name of a type, or of a call that makes a field, which takes e-mail addresses only.</summary>
+    public bool IsAddressType(string? name) => name is not null && _addressType.Contains(string.Concat(Parts(name[(name.LastIndexOf('.') + 1)..])));
 
     /// <summary>True for the name of a function or file that takes a change of the tables back.</summary>
     public bool Undoes(string name) => Parts(name).Exists(_undoing.Contains);

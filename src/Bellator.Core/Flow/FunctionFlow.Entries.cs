@@ -35,7 +35,7 @@ internal sealed partial class FunctionFlow
         }
 
         // Helpers that the program calls itself get their other parameters from there.
-        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(rest, index, name, parameter.Type) : null;
+        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(entry.Records is { } records && parameter.Type is { } record && _program.TypeNamed(_file, record.Name) is ['#', ..] ? records : rest, index, name, parameter.Type) : null;
     }
 
     /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
@@ -73,9 +73,14 @@ internal sealed partial class FunctionFlow
         new Origin(OriginKind.Request, part, field, _file.Index, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, At(index), note, null));
 
     /// <summary>A class that only holds values: what it is made from comes from the request, unlike a service.</summary>
-    private static bool IsRecord(CodeClass type) =>
-        type.Kind == ClassKind.Class && type.Methods.Keys.All(m => m is "constructor" or "Validate" or "<body>" || m.StartsWith("get_", StringComparison.Ordinal) || m.StartsWith("set_", StringComparison.Ordinal))
-        && type.Fields.Count > 0;
+    private bool IsRecord(CodeClass type) =>
+        type.Kind == ClassKind.Class && type.Fields.Count > 0
+        && (type.Methods.Keys.All(m => m is "constructor" or "Validate" or "<body>" || m.StartsWith("get_", StringComparison.Ordinal) || m.StartsWith("set_", StringComparison.Ordinal)) || HoldsOnlyPlain(type) || ChecksItself(type));
+
+    /// <summary>It is made from nothing, and holds texts and numbers: what methods it has are about these.</summary>
+    private bool HoldsOnlyPlain(CodeClass type) =>
+        type.Fields.All(f => f.Type is { Arguments.Count: 0 } of && (_program.Words.IsScalarType(of.Name) || _program.Words.IsOpenType(of.Name.TrimEnd('?'))))
+        && !(type.Methods.TryGetValue("constructor", out var constructor) && constructor.Parameters.Count > 0);
 
     /// <summary>A member that the framework fills from the request, by the mark on its declaration.</summary>
     private Taint? BoundField(CodeClass type, string name)

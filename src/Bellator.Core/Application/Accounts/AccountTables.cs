@@ -23,6 +23,14 @@ public sealed class AccountTables
             }
         }
 
+        foreach (var statement in happenings.Of(EventKind.Query, EventKind.Run).SelectMany(e => SqlTexts.Of(e.Role("text"))))
+        {
+            if (statement.Table is { Length: > 0 } table && schema.Find(table) is null && statement.InsertColumns.Any(words.IsPasswordColumn))
+            {
+                Add(table);
+            }
+        }
+
         // Passwords for other servers are kept in tables too: they count only where no table is named for people, or where they are hashed.
         var keeping = schema.Tables.Where(t => t.Columns.Exists(c => ColumnMeanings.Of(c, t, words).Meaning == ColumnMeanings.Password)).ToList();
         var named = keeping.Exists(t => words.IsAccounts(t.Name));

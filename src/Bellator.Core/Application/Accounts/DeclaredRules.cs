@@ -26,6 +26,11 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
                 }
             }
 
+            if (words.IsAddressType(field.Type?.Name) || words.IsAddressType(field.Value is { } made ? Schema.ClassTables.CalledIn(made)?.Name : null))
+            {
+                yield return new InputRule(field.Name, RuleKind.Email, null, null, at, program.Tree.TextOf(at));
+            }
+
             if (field.Value is Call { Arguments.Count: > 0 } call)
             {
                 foreach (var rule in OfCall(field.Name, "", call.Arguments, at))
@@ -34,7 +39,6 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
                 }
             }
         }
-
     }
 
     /// <summary>What a class whose objects are records lists that it validates: <c>validates :email, presence: true</c>.</summary>

@@ -31,7 +31,7 @@ public sealed class WeakPolicy : Check
             .Select(h => (Event: h, Typed: context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain, Guessed: false, Origin.Kind: OriginKind.Request })))
             .Where(h => h.Typed is not null && h.Event.Fact?.Hash is { } hash && !HashSchemes.IsFast(h.Event.Role("scheme").Constant ?? hash.Scheme ?? "")).ToList();
         var measures = new PasswordMeasures(context.Program, context.Words);
-        if (hashed.Count == 0 || measures.Any())
+        if (hashed.Count == 0 || measures.Any() || context.Policies.Any(p => p.Minimum > 1 || p.HasUnknownMinimum))
         {
             yield break;
         }

@@ -259,7 +259,7 @@ internal sealed partial class PythonReader
                 if (inner >= 0 && Kind(inner) == "assignment" && Tree.Field(inner, _left) is >= 0 and var left && Kind(left) == "identifier")
                 {
                     var right = Tree.Field(inner, _right);
-                    fields.Add(new Field(Text(left), right < 0 ? null : ReadExpression(right), ReadType(Tree.Field(inner, _type)), true, [], SpanOf(inner)));
+                    fields.Add(new Field(Text(left), right < 0 ? null : ReadExpression(right), ReadType(Tree.Field(inner, _type)), true, MarksIn(Tree.Field(inner, _type)), SpanOf(inner)));
                 }
 
                 break;
