@@ -19,7 +19,14 @@ internal static class Auditor
         return new SourceFile(path, content, Languages.Detect(path, content));
     }
 
-    public static AuditResult Run(params (string Path, string Code)[] files) => Audit.Run(Tree(files), new AuditOptions { Threads = 2 });
+    public static AuditResult Run(params (string Path, string Code)[] files)
+    {
+        var result = Audit.Run(Tree(files), new AuditOptions { Threads = 2 });
+
+        // What could not be read is quiet for the wrong reason.
+        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Audit.UnreadNote, StringComparison.Ordinal));
+        return result;
+    }
 
     /// <summary>The audit of the demo, which several tests look at.</summary>
     public static AuditResult Demo => DemoAudit.Value;

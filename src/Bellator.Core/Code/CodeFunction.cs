@@ -302,6 +302,9 @@ public sealed class FileCode(SourceFile source)
     /// <summary>Short names that stand for qualified ones (PHP's <c>use</c>).</summary>
     public Dictionary<string, string> Aliases { get; } = new(StringComparer.OrdinalIgnoreCase);
 
+    /// <summary>Names for types at its top level, and what is said of their values.</summary>
+    public Dictionary<string, NamedType> NamedTypes { get; } = new(StringComparer.Ordinal);
+
     /// <summary>Local names of imported bindings: module and the name there.</summary>
     public Dictionary<string, (string Module, string Name)> Imports { get; } = new(StringComparer.Ordinal);
 

@@ -65,6 +65,9 @@ internal sealed partial class FunctionLowering
             case NamespaceStatement space:
                 _file.Namespace = space.Name;
                 break;
+            case TypeStatement named when _function.IsTopLevel:
+                _file.NamedTypes[named.Name] = named.Type;
+                break;
             case UseStatement use:
                 _file.Aliases[use.Alias] = use.Qualified;
                 break;

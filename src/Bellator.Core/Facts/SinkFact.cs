@@ -137,5 +137,8 @@ public sealed class EntryFact
     /// <summary>What becomes of the text it returns: <c>page</c>.</summary>
     public string? Returns { get; set; }
 
+    /// <summary>The mark's argument that says which members of an answer leave; the function's declared type says it as well.</summary>
+    public string? AnswerField { get; set; }
+
     public bool IsEmpty => Annotated.Count == 0 && Base.Count == 0 && ClassAnnotated.Count == 0 && Names.Count == 0 && First is null;
 }

@@ -301,6 +301,9 @@ public sealed class EntryRouteFact
     /// <summary>The mark's argument that lists HTTP methods.</summary>
     public string? MethodsField { get; set; }
 
+    /// <summary>The mark's argument that lists what is asked on the way.</summary>
+    public string? GuardsField { get; set; }
+
     /// <summary>Names of functions, or the beginning with an asterisk, and the HTTP method each stands for.</summary>
     public Dictionary<string, string> Names { get; set; } = [];
 

@@ -17,6 +17,9 @@ public sealed class TableClassFact
     /// <summary>Calls whose result makes a field a column, by the last part of their names.</summary>
     public Dictionary<string, ColumnTypeFact> Columns { get; set; } = [];
 
+    /// <summary>Types whose fields are columns without a value of their own; their argument is the column's type.</summary>
+    public List<string> ColumnTypes { get; set; } = [];
+
     /// <summary>Every field that has a value of a plain type is a column.</summary>
     public bool AllFields { get; set; }
 

@@ -21,7 +21,7 @@ internal sealed partial class FunctionFlow
             return OfSpec(spec, index, name, parameter.Type);
         }
 
-        foreach (var mark in parameter.Annotations)
+        foreach (var mark in parameter.Type is { } said && _program.Program.NamedType(said.Name, _file) is var (_, named) ? [.. parameter.Annotations, .. named.Marks] : parameter.Annotations)
         {
             if (entry.Marks.TryGetValue(CodeClass.ShortOf(mark.Name), out var part))
             {
@@ -66,7 +66,7 @@ internal sealed partial class FunctionFlow
         }
 
         var taint = RequestTaint(spec, type is null ? name : null, index, name);
-        return new Value { Taints = [taint], Types = type is null ? [] : [type], Label = name };
+        return new Value { Taints = [taint], Types = type is null ? [] : TypedValue(type).Types, Label = name };
     }
 
     private Taint RequestTaint(string part, string? field, int index, string note) => new(

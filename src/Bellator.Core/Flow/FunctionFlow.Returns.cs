@@ -1,4 +1,6 @@
 using Bellator.Core.Code;
+using Bellator.Core.Facts;
+using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Flow;
 
@@ -18,9 +20,9 @@ internal sealed partial class FunctionFlow
             WriteText(index, page.Alternatives[0]);
         }
 
-        if (_visit.Entry() is { Returns: "session" or "response" } entry)
+        if (_visit.Entry() is { Returns: "session" or "response" } entry && !HasAnswerType(entry))
         {
-            NoteAnswer(_function, Get(value), entry.Returns == "session" ? IntoSession : Answer);
+            NoteAnswer(_function, entry.AnswerField is null ? Get(value) : AsRecords(Get(value)), entry.Returns == "session" ? IntoSession : Answer);
         }
 
         _returns = Value.Join(_returns, Refine(Get(value), block, value)).Outside();
@@ -32,6 +34,18 @@ internal sealed partial class FunctionFlow
             }
         }
     }
+
+    /// <summary>An object of a class that stands for a table is a whole record where the framework itself makes it into an answer.</summary>
+    private Value AsRecords(Value value)
+    {
+        List<string> records = [.. value.Types.Where(t => t[0] == '#').Select(t => _program.Program.Classes[ClassNumber(t)])
+            .Where(c => _facts.Tables.Exists(f => _program.Program.Kinds(c).Skip(1).Any(k => f.Base.Contains(CodeClass.ShortOf(k))))).Select(c => WholeMark + c.ShortName)];
+        return records.Count == 0 ? value : value.With(types: [.. value.Types, .. records]);
+    }
+
+    /// <summary>What leaves is what a declared type has, not what the record has.</summary>
+    private bool HasAnswerType(EntryFact entry) => entry.AnswerField is { } field
+        && (_function.ReturnType is not null || _function.Annotations.Any(m => m.Arguments.Any(a => a.Name == field && a.Value is not Literal { Kind: LiteralKind.Null })));
 
     /// <summary>
     /// A function that gives back its parameter escaped on one way and as it was on another is an escaper with a case in which

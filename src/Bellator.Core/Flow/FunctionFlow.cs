@@ -287,7 +287,7 @@ internal sealed partial class FunctionFlow
                 return FieldAccess.Element(Get(instruction.A));
             case Op.ElementKey:
                 // The visitor names the fields of a whole form; further in, keys are numbers and row names.
-                return Value.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin.NamesItsParts)]);
+                return Value.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin.NamesItsParts)]).With(types: [.. Get(instruction.A).Types.Where(t => t[0] == '#')]);
             case Op.OutArgument:
                 return EvaluateOutArgument(index, in instruction);
             case Op.Caught:

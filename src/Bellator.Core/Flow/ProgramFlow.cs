@@ -189,6 +189,11 @@ public sealed partial class ProgramFlow
 
     private string? FindType(FileCode file, string name)
     {
+        if (Program.NamedType(name, file) is var (home, alias) && alias.Type.Name != name)
+        {
+            return TypeNamed(home, alias.Type.Name);
+        }
+
         var facts = Facts.For(Languages.Family(file.Source.Language));
         if (file.Source.Language == Language.Php)
         {

@@ -102,6 +102,11 @@ internal static class FileGraft
             yield return $"{name}<{import.Module}:{import.Name}";
         }
 
+        foreach (var (name, type) in file.NamedTypes.OrderBy(t => t.Key, StringComparer.Ordinal))
+        {
+            yield return $"{name}={Type(type.Type)}{Marks(type.Marks, file)}";
+        }
+
         foreach (var type in file.Classes)
         {
             yield return $"{type.Kind} {type.Name} {type.Base} {string.Join(',', type.BaseArguments)} {string.Join(',', type.Interfaces)} {string.Join(',', type.Traits)} {Marks(type.Annotations, file)}";

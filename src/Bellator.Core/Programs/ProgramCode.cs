@@ -1,5 +1,6 @@
 using Bellator.Core.Code;
 using Bellator.Core.Sources;
+using Bellator.Core.Syntax;
 
 namespace Bellator.Core.Programs;
 
@@ -19,6 +20,7 @@ public sealed class ProgramCode
         Functions = [.. files.SelectMany(f => f.Functions)];
         Classes = [.. files.SelectMany(f => f.Classes)];
         FunctionBound = functionBound;
+        _hasNamedTypes = files.Any(f => f.NamedTypes.Count > 0);
         CellCount = cellCount;
         foreach (var function in Functions)
         {
@@ -107,6 +109,21 @@ public sealed class ProgramCode
     {
         var shortName = name[(name.LastIndexOf('\\') + 1)..];
         return _functionsByName.TryGetValue(shortName, out var found) ? Nearest(found, from, f => f.File) : null;
+    }
+
+    private readonly bool _hasNamedTypes;
+
+    /// <summary>What a name for a type stands for in a file, and the file that says so; null if it is none.</summary>
+    public (FileCode Home, NamedType Type)? NamedType(string name, FileCode file)
+    {
+        if (!_hasNamedTypes)
+        {
+            return null;
+        }
+
+        return file.NamedTypes.TryGetValue(name, out var own) ? (file, own)
+            : file.Imports.TryGetValue(name, out var import) && Modules.Resolve(file.Source.Path, import.Module) is >= 0 and var module && Files[module].NamedTypes.TryGetValue(import.Name, out var other) ? (Files[module], other)
+            : null;
     }
 
     /// <summary>A class by its qualified name, or by the last part of it if only one class has that.</summary>

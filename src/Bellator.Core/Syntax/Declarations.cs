@@ -8,6 +8,9 @@ public sealed record TypeName(string Name, IReadOnlyList<TypeName> Arguments)
     public static TypeName Of(string name) => new(name, []);
 }
 
+/// <summary>What a name for a type stands for, and the marks that come with it.</summary>
+public sealed record NamedType(TypeName Type, IReadOnlyList<Annotation> Marks);
+
 /// <summary>A decorator or attribute.</summary>
 public sealed record Annotation(string Name, IReadOnlyList<Argument> Arguments, Span Span);
 

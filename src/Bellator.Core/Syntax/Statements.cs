@@ -162,6 +162,14 @@ public sealed class Export(string exported, Expression? value, string? module, S
     public string? Module { get; } = module;
 }
 
+/// <summary>A name for a type with what is said of its values: <c>Session = Annotated[AsyncSession, Depends(get_session)]</c>.</summary>
+public sealed class TypeStatement(string name, NamedType type, Span span) : Statement(span)
+{
+    public string Name { get; } = name;
+
+    public NamedType Type { get; } = type;
+}
+
 /// <summary>The namespace and the aliases that hold for the names after it (PHP).</summary>
 public sealed class NamespaceStatement(string name, Span span) : Statement(span)
 {

@@ -26,6 +26,14 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
                 }
             }
 
+            if (field.Type is { } said && program.NamedType(said.Name, type.File) is var (home, named))
+            {
+                foreach (var rule in named.Marks.SelectMany(m => OfCall(field.Name, CodeClass.ShortOf(m.Name), m.Arguments, new Location(home.Index, m.Span.Start, m.Span.End))))
+                {
+                    yield return rule;
+                }
+            }
+
             if (words.IsAddressType(field.Type?.Name) || words.IsAddressType(field.Value is { } made ? Schema.ClassTables.CalledIn(made)?.Name : null))
             {
                 yield return new InputRule(field.Name, RuleKind.Email, null, null, at, program.Tree.TextOf(at));

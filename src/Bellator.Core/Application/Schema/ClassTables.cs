@@ -13,7 +13,10 @@ public static class ClassTables
     public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts, Words words)
     {
         var references = new List<Reference>();
-        foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c) && c.Kind == ClassKind.Class))
+
+        // A class that holds nothing, and that others are based on, only gives them what makes them tables.
+        var bases = program.Classes.Select(program.BaseOf).OfType<CodeClass>().Select(c => c.Primary).ToHashSet();
+        foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c) && c.Kind == ClassKind.Class && !(c.Fields.Count == 0 && bases.Contains(c))))
         {
             foreach (var fact in facts.For(Languages.Family(type.File.Source.Language)).Tables)
             {
@@ -65,7 +68,7 @@ public static class ClassTables
         // Fields of base classes in the program are columns as well.
         for (var part = type.Primary; part is not null; part = program.BaseOf(part)?.Primary)
         {
-            foreach (var field in part.Fields.Where(f => !f.IsStatic || f.Value is not null))
+            foreach (var field in part.Fields.Where(f => !f.IsStatic || f.Value is not null || IsColumnType(f, fact)))
             {
                 if (ColumnOf(field, part, fact, words) is { } column)
                 {
@@ -134,6 +137,11 @@ public static class ClassTables
             return new Column(field.Name + declared.Suffix, kind, length, !IsTrue(arguments, "null") && !IsTrue(arguments, "nullable"), null, at, ColumnOrigin.Class);
         }
 
+        if (field is { Value: null, Type.Arguments: [var of, ..] } && IsColumnType(field, fact))
+        {
+            return new Column(field.Name, of.Name.ToLowerInvariant(), null, false, null, at, ColumnOrigin.Class);
+        }
+
         if (fact.AllFields && field.Type is { } plain && !field.IsStatic && !field.Annotations.Any(a => fact.Not.Contains(CodeClass.ShortOf(a.Name)))
             && (words.IsScalarType(plain.Name) || CodeClass.ShortOf(plain.Name.TrimEnd('?')) is "string" or "String"))
         {
@@ -143,6 +151,8 @@ public static class ClassTables
 
         return null;
     }
+
+    private static bool IsColumnType(Field field, TableClassFact fact) => field.Type is { } type && fact.ColumnTypes.Contains(CodeClass.ShortOf(type.Name));
 
     private static bool IsTrue(IReadOnlyList<Argument> arguments, string name) => arguments.Any(a => a.Name == name && a.Value is Literal { Text: "true" or "True" });
 

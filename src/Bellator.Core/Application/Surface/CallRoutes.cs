@@ -57,6 +57,12 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         return known;
     }
 
+    /// <summary>Steps that calls in a list ask for, as marks would.</summary>
+    public IEnumerable<WayGuard> Listed(Syntax.Expression? list, FileCode file) =>
+        list is Syntax.ObjectLiteral { IsList: true } steps
+            ? names.OfMarks(steps.Entries.Select(e => e.Value).OfType<Syntax.Call>().Where(c => c.Callee is Syntax.Name or Syntax.Member).Select(c => new Syntax.Annotation(file.Source.Text(c.Callee.Span), c.Arguments, c.Span)), file)
+            : [];
+
     private IReadOnlyList<WayGuard> FindSurrounding(CodeFunction handler)
     {
         List<WayGuard> marks = [.. names.OfMarks(handler.Annotations, handler.File), .. names.OfParameters(handler)];

@@ -94,8 +94,10 @@ internal sealed class GuardNames(ProgramCode program, ProgramFlow flow, GuardTes
     public IEnumerable<WayGuard> OfParameters(CodeFunction function, int depth = 0)
     {
         var facts = flow.Facts.For(Languages.Family(function.File.Source.Language));
-        var marks = function.Parameters.SelectMany(p => p.Annotations).Where(a => facts.Guards.GetValueOrDefault(CodeClass.ShortOf(a.Name)) == "named");
-        return OfMarks(marks, function.File, depth).Where(g => g.Asks != GuardAsks.Other);
+        bool Names(Syntax.Annotation mark) => facts.Guards.GetValueOrDefault(CodeClass.ShortOf(mark.Name)) == "named";
+        return OfMarks(function.Parameters.SelectMany(p => p.Annotations).Where(Names), function.File, depth)
+            .Concat(function.Parameters.SelectMany(p => p.Type is { } type && program.NamedType(type.Name, function.File) is var (home, named) ? OfMarks(named.Marks.Where(Names), home, depth) : []))
+            .Where(g => g.Asks != GuardAsks.Other);
     }
 
     /// <summary>A function of another file that a name with dots, or an imported one, stands for.</summary>

@@ -52,7 +52,7 @@ internal sealed class MarkRoutes(ProgramCode program, ProgramFlow flow, RouteSco
                 {
                     var own = path ?? "";
                     var declared = own.StartsWith('/') && by == "csharp" ? own : RoutePath.Below(prefix ?? (path is null ? route.Otherwise ?? "" : ""), own);
-                    yield return Made(method, RoutePath.Below(way.Prefix, Filled(declared, function, route)), function, [.. way.Guards, .. guards], new Location(function.File.Index, mark.Span.Start, mark.Span.End));
+                    yield return Made(method, RoutePath.Below(way.Prefix, Filled(declared, function, route)), function, [.. way.Guards, .. guards, .. surroundings.Listed(route.GuardsField is { } field ? mark.Arguments.FirstOrDefault(a => a.Name == field)?.Value : null, function.File)], new Location(function.File.Index, mark.Span.Start, mark.Span.End));
                 }
             }
         }

@@ -149,6 +149,27 @@ internal sealed partial class PythonReader
         }
     }
 
+    /// <summary>A name for a type with additions, which others use as a type.</summary>
+    private void AddNamedType(int name, int type, List<Statement> list)
+    {
+        while (type >= 0 && Kind(type) == "type")
+        {
+            type = Tree.FirstNamed(type);
+        }
+
+        while (name >= 0 && Kind(name) == "type")
+        {
+            name = Tree.FirstNamed(name);
+        }
+
+        if (name >= 0 && type >= 0 && Kind(name) == "identifier" && Kind(type) is "subscript" or "generic_type" && IsAnnotated(Text(Tree.FirstNamed(type))) && ReadType(type) is { } meant)
+        {
+            list.Add(new TypeStatement(Text(name), new NamedType(meant, MarksIn(type)), SpanOf(name)));
+        }
+    }
+
+    private static bool IsAnnotated(string name) => name is "Annotated" or "typing.Annotated";
+
     private TypeName? ReadType(int node)
     {
         if (node < 0)

@@ -33,19 +33,51 @@ internal sealed partial class PythonReader : Reader
 
     private Block ReadBlock(int node) => node < 0 ? EmptyBlock(Span.None) : new Block(ReadStatements(node), SpanOf(node));
 
+    /// <summary>Over the items of a dictionary, names and values are told apart.</summary>
+    private ForEach ReadForEach(int node, Span span)
+    {
+        var left = Tree.Field(node, _left);
+        var source = ReadExpression(Tree.Field(node, _right));
+        var parts = new List<int>();
+        if (left >= 0 && Kind(left) is "pattern_list" or "tuple_pattern")
+        {
+            foreach (var child in Tree.NamedChildren(left))
+            {
+                parts.Add(child);
+            }
+        }
+
+        return parts.Count == 2 && source is Call { Arguments.Count: 0, Callee: Member { MemberName: "items" } items }
+            ? new ForEach(ReadTarget(parts[0]), ReadTarget(parts[1]), items.Target, ReadBlock(Tree.Field(node, _body)), false, false, span)
+            : new ForEach(null, ReadTarget(left), source, ReadBlock(Tree.Field(node, _body)), false, false, span);
+    }
+
     private void AddStatement(int node, List<Statement> list)
     {
         var span = SpanOf(node);
         switch (Kind(node))
         {
-            case "comment" or "line_continuation" or "pass_statement" or "type_alias_statement" or "future_import_statement":
+            case "comment" or "line_continuation" or "pass_statement" or "future_import_statement":
                 break;
             case "expression_statement":
                 foreach (var child in Tree.NamedChildren(node))
                 {
                     list.Add(new ExpressionStatement(ReadExpression(child), SpanOf(child)));
+                    if (Kind(child) == "assignment")
+                    {
+                        AddNamedType(Tree.Field(child, _left), Tree.Field(child, _right), list);
+                    }
                 }
 
+                break;
+            case "type_alias_statement":
+                var meant = -1;
+                foreach (var child in Tree.NamedChildren(node))
+                {
+                    meant = child;
+                }
+
+                AddNamedType(Tree.FirstNamed(node), meant, list);
                 break;
             case "block":
                 list.AddRange(ReadStatements(node));
@@ -58,7 +90,7 @@ internal sealed partial class PythonReader : Reader
                 AddElse(node, list);
                 break;
             case "for_statement":
-                list.Add(new ForEach(null, ReadTarget(Tree.Field(node, _left)), ReadExpression(Tree.Field(node, _right)), ReadBlock(Tree.Field(node, _body)), false, false, span));
+                list.Add(ReadForEach(node, span));
                 AddElse(node, list);
                 break;
             case "try_statement":
