@@ -3,7 +3,7 @@ using Bellator.Core.Flow;
 
 namespace Bellator.Core.Checks;
 
-/// <summary>A step that a journey should take, and does not. Journeys that a library brings are its own affair.</summary>
+/// <summary>A step that a journey should take, and does not. Journeys that a library brings are its own affair, but for what settings of the application say.</summary>
 public abstract class StepCheck : Check
 {
     protected abstract JourneyKind Journey { get; }
@@ -18,7 +18,7 @@ public abstract class StepCheck : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var journey in context.Journeys.Where(j => j.Kind == Journey && j.Entries.Count > 0))
+        foreach (var journey in context.Journeys.Where(j => j.Kind == Journey && (j.Entries.Count > 0 || j.IsSetUp)))
         {
             if (journey.Step(Step) is { State: StepState.Absent } step && Counts(context, journey, step))
             {

@@ -59,6 +59,8 @@ public sealed class LanguageFacts
 
     internal List<FluentFact> Fluent { get; } = [];
 
+    internal List<SettingJourneysFact> SettingJourneys { get; } = [];
+
     internal List<PolicyFact> Policies { get; } = [];
 
     internal Dictionary<string, string> Mounted { get; } = new(StringComparer.Ordinal);
@@ -301,6 +303,8 @@ public sealed class FactBase
         facts.ClassDefaults.AddRange(file.ClassDefaults);
         facts.Tables.AddRange(file.Tables);
         facts.Fluent.AddRange(file.Fluent);
+        file.SettingJourneys.ForEach(j => j.Library = j.Library.Length > 0 ? j.Library : file.Library);
+        facts.SettingJourneys.AddRange(file.SettingJourneys);
         facts.Policies.AddRange(file.Policies);
         foreach (var (ending, path) in file.Mounted)
         {

@@ -75,6 +75,9 @@ public sealed class FactsFile
     /// <summary>Journeys that a call brings with it, pages and all.</summary>
     public Dictionary<string, List<ProvidedJourneyFact>> Provides { get; set; } = [];
 
+    /// <summary>Files with settings that turn journeys of a library on.</summary>
+    public List<SettingJourneysFact> SettingJourneys { get; set; } = [];
+
     /// <summary>Settings by which a library judges passwords.</summary>
     public List<PolicyFact> Policies { get; set; } = [];
 

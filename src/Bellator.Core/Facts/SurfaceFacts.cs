@@ -382,6 +382,25 @@ public sealed class ProvidedJourneyFact
     public Dictionary<string, string> Steps { get; set; } = [];
 }
 
+/// <summary>A file with settings that turns journeys of a library on.</summary>
+public sealed class SettingJourneysFact
+{
+    /// <summary>Names of the file, below the application's folder.</summary>
+    public List<string> Files { get; set; } = [];
+
+    /// <summary>The keys that lead to the areas of the application, each with settings of its own.</summary>
+    public List<string> At { get; set; } = [];
+
+    /// <summary>Keys of a journey's settings with its path, or the name of a route.</summary>
+    public List<string> PathKeys { get; set; } = [];
+
+    /// <summary>The journeys by the key of an area that turns each on; the other keys of the area are what it is given.</summary>
+    public Dictionary<string, ProvidedJourneyFact> Brings { get; set; } = [];
+
+    /// <summary>The library that brings them; that of the file where nothing is said.</summary>
+    public string Library { get; set; } = "";
+}
+
 /// <summary>How a library judges new passwords, by its settings and what holds without them.</summary>
 public sealed class PolicyFact
 {

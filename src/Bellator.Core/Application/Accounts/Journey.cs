@@ -44,5 +44,8 @@ public sealed record Journey(JourneyKind Kind, IReadOnlyList<EntryPoint> Entries
     /// <summary>Method and path of the address that does the work.</summary>
     public string Address { get; init; } = "";
 
+    /// <summary>A library brings it, but settings of the application say how it is.</summary>
+    public bool IsSetUp { get; init; }
+
     public JourneyStep? Step(string name) => Steps.FirstOrDefault(s => s.Name == name);
 }

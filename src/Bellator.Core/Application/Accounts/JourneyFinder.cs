@@ -52,7 +52,7 @@ public sealed class JourneyFinder
         MakeEach(JourneyKind.Profile, k => k is { IsProfile: true, Registers: false, SignsIn: false }, e => OwnAccountSteps.Profile(_context, e));
         var made = new Journey[making.Count];
         _crew.ForEach(made.Length, i => made[i] = making[i]());
-        return [.. Merged(made).Concat(Provided()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
+        return [.. Merged(made).Concat(new ProvidedJourneys(_context).All()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
     }
 
     /// <summary>Addresses that come to the same code for every step are one journey: files that include the same one, say.</summary>
@@ -162,27 +162,4 @@ public sealed class JourneyFinder
     }
 
     private static string Folder(string path) => path.LastIndexOf('/') is >= 0 and var slash ? path[..slash] : "";
-
-    /// <summary>The path that the call around a place gives to it.</summary>
-    private string PathAround(Location at) =>
-        _context.Surface.EntryPoints.FirstOrDefault(e => e.At.File == at.File && e.At.Start <= at.Start && at.End <= e.At.End)?.Path ?? "/";
-
-    /// <summary>Journeys that a library brings with it.</summary>
-    private IEnumerable<Journey> Provided()
-    {
-        foreach (var happening in _context.Flow.Happenings.Of(EventKind.Provides).Where(e => e.Depth == 0).DistinctBy(e => e.Fact))
-        {
-            var given = happening.Role("given").Parts.Select(v => v.Constant?.TrimStart(':')).OfType<string>().ToHashSet(StringComparer.Ordinal);
-            foreach (var journey in happening.Fact!.Provided.Where(j => j.Needs is null || given.Contains(j.Needs)))
-            {
-                var kind = Enum.Parse<JourneyKind>(journey.Journey.Replace("-", "", StringComparison.Ordinal), ignoreCase: true);
-                var steps = journey.Steps.Select(s =>
-                {
-                    var (state, text) = s.Value.Split(": ", 2) is [var said, var rest] && Enum.TryParse<StepState>(said.Replace(" ", "", StringComparison.Ordinal), true, out var known) ? (known, rest) : (StepState.Shown, s.Value);
-                    return JourneyStep.Of(s.Key, state, text, $"{happening.Fact.Library.Split(',')[0]} does so, as its documentation says; its code is not in the material.", new StepEvidence(happening.At, "brings it"));
-                });
-                yield return new Journey(kind, [], happening.Fact.Library.Split(',')[0], happening.At, [.. steps.Select(s => Settings.Applied(_context, s, given))]) { Address = $"{journey.Method} {(journey.Path.Length > 0 ? journey.Path : PathAround(happening.At))}" };
-            }
-        }
-    }
 }

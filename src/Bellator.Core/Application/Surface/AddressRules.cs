@@ -1,10 +1,8 @@
-using System.Text;
 using System.Text.RegularExpressions;
 using Bellator.Core.Facts;
 using Bellator.Core.Flow;
 using Bellator.Core.Programs;
 using Bellator.Core.Sources;
-using YamlDotNet.Core;
 using YamlDotNet.RepresentationModel;
 
 namespace Bellator.Core.Application.Surface;
@@ -12,9 +10,6 @@ namespace Bellator.Core.Application.Surface;
 /// <summary>Rules about who may come to which addresses, where a file with settings lists them.</summary>
 internal sealed class AddressRules
 {
-    /// <summary>Settings are short; what is larger was made to keep us busy.</summary>
-    private const int MostBytes = 200_000;
-
     /// <summary>A pattern that takes longer was made to keep us busy.</summary>
     private static readonly TimeSpan LongestMatch = TimeSpan.FromMilliseconds(50);
 
@@ -25,19 +20,13 @@ internal sealed class AddressRules
     {
         _tree = program.Tree;
         var languages = program.Files.Select(f => Languages.Family(f.Source.Language)).Where(l => l.Length > 0).Distinct().ToList();
-        for (var i = 0; i < _tree.Files.Count; i++)
+        foreach (var (language, fact) in languages.SelectMany(l => facts.For(l).AddressRules.Select(f => (l, f))))
         {
-            var file = _tree.Files[i];
-            if (file.Language != Language.Settings || file.Content.Length > MostBytes)
+            foreach (var (file, root, node) in YamlSettings.Find(_tree, fact.Files, fact.At))
             {
-                continue;
-            }
-
-            foreach (var (language, fact) in languages.SelectMany(l => facts.For(l).AddressRules.Select(f => (l, f))))
-            {
-                if (fact.Files.Find(f => file.Path == f || file.Path.EndsWith("/" + f, StringComparison.Ordinal)) is { } name && Read(i, fact) is { Count: > 0 } rules)
+                if (node is YamlSequenceNode list && list.Children.OfType<YamlMappingNode>().Select(n => RuleOf(file, n, fact)).OfType<Rule>().ToList() is { Count: > 0 } rules)
                 {
-                    _lists.Add(new Listed(language, file.Path[..^name.Length], rules));
+                    _lists.Add(new Listed(language, root, rules));
                 }
             }
         }
@@ -101,38 +90,10 @@ internal sealed class AddressRules
         }
     }
 
-    private List<Rule> Read(int file, AddressRulesFact fact)
-    {
-        var rules = new List<Rule>();
-        try
-        {
-            // Every byte is one sign, so that places in the text are places in the file.
-            var stream = new YamlStream();
-            stream.Load(new StringReader(Encoding.Latin1.GetString(_tree.Files[file].Content)));
-            foreach (var document in stream.Documents)
-            {
-                if (At(document.RootNode, fact.At) is YamlSequenceNode list)
-                {
-                    rules.AddRange(list.Children.OfType<YamlMappingNode>().Select(n => RuleOf(file, n, fact)).OfType<Rule>());
-                }
-            }
-        }
-        catch (YamlException)
-        {
-            // What the framework cannot read either says nothing.
-            return [];
-        }
-
-        return rules;
-    }
-
-    private static YamlNode? At(YamlNode node, IEnumerable<string> keys) =>
-        keys.Aggregate((YamlNode?)node, (at, key) => (at as YamlMappingNode)?.Children.TryGetValue(new YamlScalarNode(key), out var inner) ?? false ? inner : null);
-
     private Rule? RuleOf(int file, YamlMappingNode node, AddressRulesFact fact)
     {
         Regex? path = null;
-        if (At(node, [fact.Path]) is YamlScalarNode { Value: { } pattern })
+        if (YamlSettings.At(node, fact.Path) is YamlScalarNode { Value: { } pattern })
         {
             try
             {
@@ -144,14 +105,14 @@ internal sealed class AddressRules
             }
         }
 
-        var people = fact.People.SelectMany(k => Texts(At(node, [k]))).ToList();
+        var people = fact.People.SelectMany(k => Texts(YamlSettings.At(node, k))).ToList();
         GuardAsks? asks = people.Count == 0 || people.Exists(fact.Anybody.Contains) ? null : people.Exists(fact.SignedIn.Contains) ? GuardAsks.SignIn : GuardAsks.Role;
-        var at = new Location(file, (int)node.Start.Index, (int)node.End.Index);
+        var at = YamlSettings.PlaceOf(file, node);
         return new Rule(
             path,
-            Texts(At(node, [fact.Methods])).Select(m => m.ToUpperInvariant()).ToHashSet(),
+            Texts(YamlSettings.At(node, fact.Methods)).Select(m => m.ToUpperInvariant()).ToHashSet(),
             asks,
-            fact.Unless.Exists(k => At(node, [k]) is not null),
+            fact.Unless.Exists(k => YamlSettings.At(node, k) is not null),
             _tree.TextOf(at),
             at);
     }
