@@ -133,6 +133,9 @@ public sealed class CallFact
     /// <summary>Of the object only the parts named by the arguments from here on come out.</summary>
     public int? Allow { get; set; }
 
+    /// <summary>As <see cref="Allow"/>, for the part of the object that a named argument is called after; without one the part that the argument names.</summary>
+    public bool Expect { get; set; }
+
     /// <summary>The result tells of the program's inside: the way by which an error came.</summary>
     public bool Detail { get; set; }
 

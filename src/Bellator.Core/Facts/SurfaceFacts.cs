@@ -208,6 +208,9 @@ public sealed class GuardFact
 
     /// <summary>It takes a guard away.</summary>
     public bool Lifts { get; set; }
+
+    /// <summary>The guards that it is about, where no argument names them.</summary>
+    public List<string> Stands { get; set; } = [];
 }
 
 /// <summary>What a call does to records.</summary>

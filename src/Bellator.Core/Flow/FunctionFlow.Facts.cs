@@ -226,6 +226,11 @@ internal sealed partial class FunctionFlow
             return Allowed(site, firstAllowed);
         }
 
+        if (fact.Expect)
+        {
+            return Expected(site);
+        }
+
         if (fact.Transpose && FieldAccess.Element(site.Receiver) is { Fields: { Count: > 0 } columns })
         {
             return new Value { Fields = columns.ToDictionary(c => c.Key, c => new Value { Fields = new Dictionary<string, Value> { ["*"] = c.Value }, Types = ["list"] }, StringComparer.Ordinal), Types = ["list"] };
@@ -341,6 +346,18 @@ internal sealed partial class FunctionFlow
     }
 
     /// <summary>The named parts of the object and nothing else.</summary>
+    /// <summary>What a program expects of a form: of the part that it names first, the members that it lists.</summary>
+    private Value Expected(CallSite site)
+    {
+        if (site.Argument(0).Constant is { } name)
+        {
+            return ReadField(site.Index, site.Receiver, name.TrimStart(':'));
+        }
+
+        var (part, members) = site.Names is [{ } first, ..] ? (first, site.Arguments[0]) : site.Argument(0).Fields?.FirstOrDefault() is { Key: { } key, Value: { } listed } ? (key, listed) : ("", null);
+        return members is null ? FieldAccess.Element(site.Receiver) : Allowed(new CallSite(site.Index, ReadField(site.Index, site.Receiver, part), [members], []), 0);
+    }
+
     private Value Allowed(CallSite site, int from)
     {
         var fields = new Dictionary<string, Value>(StringComparer.Ordinal);

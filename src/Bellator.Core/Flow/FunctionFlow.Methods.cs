@@ -18,6 +18,12 @@ internal sealed partial class FunctionFlow
             return ApplyFact(receiver.Library is { } whole && _facts.Call(_facts.Canonical(whole) + "." + method) is { } special ? special : before, site, false);
         }
 
+        if (_rules.AllIsCalled && _function.Instructions[instruction.A].Op == Op.This && _facts.Call(method) is { } usual && (usual.Guard is { Stands.Count: > 0 } || usual is { IsOnlyOfSurface: true, Acts.Count: > 0 }))
+        {
+            // The program's own way to say it, under the usual name.
+            RaiseSurface(usual, site, site.Arranged([]), false);
+        }
+
         foreach (var type in receiver.Types)
         {
             if (type[0] == '#')

@@ -45,6 +45,7 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
         "bcrypt" => "bcrypt",
         "scrypt" => "scrypt",
         "pbkdf2" => "PBKDF2",
+        "aspnet-identity" => "PBKDF2 as ASP.NET Identity has it",
         "argon2id" or "argon2i" or "argon2d" => "Argon2",
         "configured" => "the framework's hasher",
         "" => "a hash",

@@ -43,7 +43,7 @@ public sealed class JourneyEvidence
         _context = context;
         Entry = entry;
         Details = context.Surface.Of(entry);
-        Functions = entry.Handler is { } handler ? context.Surface.OwnReach(handler) : [];
+        Functions = entry.Handler is { } handler ? [.. OwnSteps(entry, handler).Prepend(handler).SelectMany(context.Surface.OwnReach).Distinct()] : [];
         Events = [.. Functions.SelectMany(f => context.Flow.SummaryOf(f).Events).Distinct()];
         Acts = Events.Where(e => e.Kind == EventKind.Act).ToLookup(e => e.Role("act").Constant ?? "", StringComparer.Ordinal);
         Hashes = [.. Events.Where(e => e.Kind == EventKind.Hash).Select(HashUse.Of)];
@@ -52,6 +52,10 @@ public sealed class JourneyEvidence
         Comparisons = [.. Events.Where(e => e.Kind == EventKind.Compare)];
         Uses = [.. Events.SelectMany(ColumnUses.Of)];
     }
+
+    /// <summary>Steps on the way that stand beside the handler: they do a part of its work.</summary>
+    private static IEnumerable<CodeFunction> OwnSteps(EntryPoint entry, CodeFunction handler) =>
+        handler.Class is null ? [] : entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Where(f => f != handler && f.Class == handler.Class && f.File == handler.File);
 
     public EntryPoint Entry { get; }
 

@@ -152,7 +152,9 @@ public sealed class JourneyFinder
     /// <summary>Asking for a new password and setting it belong together: those of one file that has both, the others of one language and folder.</summary>
     private IEnumerable<IReadOnlyList<JourneyEvidence>> Recoveries()
     {
-        var byFile = _all.Where(e => IsRecovery(e) && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
+        // Who asks for it gets a message beside the code that uses the token.
+        var used = _all.Where(e => e.Acts["reset-token-used"].Any()).Select(e => e.Entry.Handler!.File).ToHashSet();
+        var byFile = _all.Where(e => (IsRecovery(e) || (e.Acts["mail"].Any() && used.Contains(e.Entry.Handler!.File))) && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
             .GroupBy(e => e.Entry.Handler!.File).ToList();
         static bool IsWhole(IEnumerable<JourneyEvidence> group) => group.Any(e => e.TakesPassword) && group.Any(e => e.SendsToken);
         return byFile.Where(IsWhole).Select(g => g.ToList())

@@ -36,6 +36,13 @@ internal sealed class RouteScopes
             }
         }
 
+        // A caller may know what an object is put on where the function that does it does not.
+        foreach (var list in _mounts.Values)
+        {
+            var known = list.Where(m => Objects(m.Role("receiver")).Any()).Select(m => m.At).ToHashSet();
+            list.RemoveAll(m => !Objects(m.Role("receiver")).Any() && !known.Add(m.At));
+        }
+
         foreach (var happening in happenings.Of(EventKind.Guard))
         {
             AddGuard(happening);
@@ -99,7 +106,13 @@ internal sealed class RouteScopes
     private void AddGuard(FlowEvent guard)
     {
         var fact = guard.Fact!.Guard!;
-        var names = guard.Role("names").Fields?.Values.ToList() ?? [];
+        if (fact.Lifts && guard.Function is { Class: not null, Name: not "<body>" })
+        {
+            // A method that takes guards away where it is called, not where it stands.
+            return;
+        }
+
+        List<Value> names = fact.Stands.Count > 0 ? fact.Stands.ConvertAll(s => Value.OfConstant(Syntax.LiteralKind.Text, s)) : guard.Role("names").Fields?.Values.ToList() ?? [];
         var only = NamesIn(guard.Role("only"));
         var except = NamesIn(guard.Role("except"));
         if (fact.Asks is "only" or "except")

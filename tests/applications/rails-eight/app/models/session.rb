@@ -1,0 +1,3 @@
+class Session < ApplicationRecord
+  belongs_to :keeper
+end
