@@ -91,6 +91,7 @@ public static class Audit
         ModelColumns.Add(schema, program, options.Facts);
         DeclaredTables.AddStatements(schema, flow.Happenings);
         DeclaredTables.Add(schema, program, flow.Happenings, flow.Words);
+        ObjectTables.Add(schema, program, options.Facts);
         FluentTables.AddNames(schema, program, options.Facts);
         ClassTables.Add(schema, program, options.Facts, flow.Words);
         FluentTables.Add(schema, program, options.Facts);

@@ -59,6 +59,8 @@ public sealed class LanguageFacts
 
     internal List<FluentFact> Fluent { get; } = [];
 
+    internal List<ColumnObjectsFact> ColumnObjects { get; } = [];
+
     internal List<SettingJourneysFact> SettingJourneys { get; } = [];
 
     internal List<PolicyFact> Policies { get; } = [];
@@ -303,6 +305,7 @@ public sealed class FactBase
         facts.ClassDefaults.AddRange(file.ClassDefaults);
         facts.Tables.AddRange(file.Tables);
         facts.Fluent.AddRange(file.Fluent);
+        facts.ColumnObjects.AddRange(file.ColumnObjects);
         file.SettingJourneys.ForEach(j => j.Library = j.Library.Length > 0 ? j.Library : file.Library);
         facts.SettingJourneys.AddRange(file.SettingJourneys);
         facts.Policies.AddRange(file.Policies);

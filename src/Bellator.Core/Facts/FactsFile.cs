@@ -69,6 +69,9 @@ public sealed class FactsFile
     /// <summary>Chains of calls that tell a mapper what the tables of classes are like.</summary>
     public List<FluentFact> Fluent { get; set; } = [];
 
+    /// <summary>Objects that modules give to others and that declare tables.</summary>
+    public List<ColumnObjectsFact> ColumnObjects { get; set; } = [];
+
     /// <summary>Calls that make something up.</summary>
     public Dictionary<string, RandomFact> Randoms { get; set; } = [];
 

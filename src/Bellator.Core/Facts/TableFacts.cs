@@ -51,6 +51,25 @@ public sealed class TableClassFact
     public List<string> Not { get; set; } = [];
 }
 
+/// <summary>Objects that a module gives to others and that declare tables, where no call takes them.</summary>
+public sealed class ColumnObjectsFact
+{
+    /// <summary>The folder in which the files lie; any if nothing is said.</summary>
+    public string? Folder { get; set; }
+
+    /// <summary>The member with the columns of the table that the file is named for; without one every member is a table.</summary>
+    public string? Member { get; set; }
+
+    /// <summary>The option of a column with its type.</summary>
+    public string Type { get; set; } = "type";
+
+    /// <summary>Where every member is a table: the column that each has, and by which one sees that it is one.</summary>
+    public string Number { get; set; } = "id";
+
+    /// <summary>The types by which one sees that it is a column.</summary>
+    public List<string> Types { get; set; } = [];
+}
+
 /// <summary>Calls in a chain that tell a mapper what the tables of classes are like.</summary>
 public sealed class FluentFact
 {

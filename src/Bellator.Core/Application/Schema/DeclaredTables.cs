@@ -53,7 +53,7 @@ public static class DeclaredTables
             if (entries.Count > 0)
             {
                 var table = schema.Declare(schema.OfModel(name)?.Name ?? name, happening.At);
-                entries.ForEach(e => AddEntry(schema, table, e, source));
+                entries.ForEach(e => AddEntry(schema, table, e));
             }
         }
     }
@@ -150,7 +150,8 @@ public static class DeclaredTables
         }
     }
 
-    private static void AddEntry(DatabaseSchema schema, Table table, (string Name, CodeFunction Function, int Value) entry, FlowEvent source)
+    /// <summary>Adds the column that an entry of an object of columns declares.</summary>
+    internal static void AddEntry(DatabaseSchema schema, Table table, (string Name, CodeFunction Function, int Value) entry)
     {
         var type = "";
         int? length = null;
@@ -172,7 +173,9 @@ public static class DeclaredTables
 
         if (refers.Length > 0)
         {
-            table.AddReference([entry.Name], schema.OfModel(refers)?.Name ?? refers);
+            // With the column after a dot, as some write it.
+            var target = refers.Split('.')[0];
+            table.AddReference([entry.Name], schema.OfModel(target)?.Name ?? target);
         }
 
         void Look(int value, int depth)
