@@ -11,38 +11,40 @@ namespace Bellator.Core.Application;
 /// <summary>Records that are given out as they are fetched, with all columns that nothing hides.</summary>
 public sealed class WholeRecords(ProgramCode program, DatabaseSchema schema, Words words)
 {
-    private readonly Dictionary<string, string?> _columns = new(StringComparer.OrdinalIgnoreCase);
+    private readonly Dictionary<(string Record, string Family), string?> _columns = [];
 
     /// <summary>A column with a password that comes along with a value; null if there is none.</summary>
-    public string? PasswordIn(Value value, int depth = 0)
+    /// <param name="from">Where it is given out: of several applications each has records of its own.</param>
+    public string? PasswordIn(Value value, FileCode from, int depth = 0)
     {
         foreach (var type in value.Types.Where(t => t[0] == FunctionFlow.WholeMark))
         {
-            if (PasswordOf(type[1..]) is { } column)
+            if (PasswordOf(type[1..], Languages.Family(from.Source.Language)) is { } column)
             {
                 return column;
             }
         }
 
-        return depth >= Value.MaxDepth ? null : value.Fields?.Values.Select(f => PasswordIn(f, depth + 1)).FirstOrDefault(c => c is not null);
+        return depth >= Value.MaxDepth ? null : value.Fields?.Values.Select(f => PasswordIn(f, from, depth + 1)).FirstOrDefault(c => c is not null);
     }
 
     /// <summary>The column with the password of the records of a name, if it is not hidden.</summary>
-    private string? PasswordOf(string record)
+    private string? PasswordOf(string record, string family)
     {
-        if (!_columns.TryGetValue(record, out var column))
+        if (!_columns.TryGetValue((record, family), out var column))
         {
-            _columns[record] = column = Find(record);
+            _columns[(record, family)] = column = Find(record, family);
         }
 
         return column;
     }
 
-    private string? Find(string record)
+    private string? Find(string record, string family)
     {
-        var classes = program.Classes.Where(c => c.ShortName == record).ToList();
+        bool IsOurs(int file) => Languages.Family(program.Files[file].Source.Language) == family;
+        var classes = program.Classes.Where(c => c.ShortName == record && IsOurs(c.File.Index)).ToList();
         var table = schema.OfModel(record);
-        var column = table?.Columns.FirstOrDefault(c => words.IsPasswordColumn(c.Name))?.Name
+        var column = table?.Columns.Where(c => words.IsPasswordColumn(c.Name)).OrderByDescending(c => IsOurs(c.At.File)).FirstOrDefault()?.Name
             ?? classes.SelectMany(c => c.Fields).FirstOrDefault(f => words.IsPasswordColumn(f.Name))?.Name;
         if (column is null || classes.Exists(c => Hides(c, column)))
         {

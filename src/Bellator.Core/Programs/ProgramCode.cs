@@ -129,17 +129,24 @@ public sealed class ProgramCode
     /// <summary>A class by its qualified name, or by the last part of it if only one class has that.</summary>
     public CodeClass? FindClass(string name, FileCode from)
     {
-        if (_classesByName.TryGetValue(name, out var found))
+        if (_classesByName.TryGetValue(name, out var found) && OfLanguage(found, from) is { Count: > 0 } named)
         {
-            return Nearest(found, from, c => c.File);
+            return Nearest(named, from, c => c.File);
         }
 
-        if (!_classesByShortName.TryGetValue(CodeClass.ShortOf(name), out found))
+        if (!_classesByShortName.TryGetValue(CodeClass.ShortOf(name), out found) || OfLanguage(found, from) is not { Count: > 0 } called)
         {
             return null;
         }
 
-        return found.Count == 1 ? found[0] : LanguageRules.For(from.Source.Language).ShortClassNames ? Nearest(found, from, c => c.File) : null;
+        return called.Count == 1 ? called[0] : LanguageRules.For(from.Source.Language).ShortClassNames ? Nearest(called, from, c => c.File) : null;
+    }
+
+    /// <summary>Several applications in one tree may call a class by one name, each in its language.</summary>
+    private static List<CodeClass> OfLanguage(List<CodeClass> found, FileCode from)
+    {
+        var family = Languages.Family(from.Source.Language);
+        return found.TrueForAll(c => Languages.Family(c.File.Source.Language) == family) ? found : found.FindAll(c => Languages.Family(c.File.Source.Language) == family);
     }
 
     /// <summary>The base class, if it is part of the program.</summary>

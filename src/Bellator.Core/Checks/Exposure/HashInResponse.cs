@@ -35,7 +35,7 @@ public sealed class HashInResponse : Check
         var records = new WholeRecords(context.Program, context.Schema, context.Words);
         foreach (var happening in context.EventsAt("response"))
         {
-            if (records.PasswordIn(happening.Role("value")) is { } column)
+            if (records.PasswordIn(happening.Role("value"), happening.Function.File) is { } column)
             {
                 yield return new Finding
                 {
