@@ -86,6 +86,9 @@ public sealed class CallFact
     /// <summary>Turns text into another form that anyone can turn back: <c>base64</c>, <c>hex</c>.</summary>
     public string? Encode { get; set; }
 
+    /// <summary>The object comes out in another spelling if the first argument is one of these.</summary>
+    public List<string> EncodesAs { get; set; } = [];
+
     /// <summary>Reversible encryption of argument 0.</summary>
     public int? Encrypt { get; set; }
 

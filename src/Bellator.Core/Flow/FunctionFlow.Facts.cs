@@ -154,7 +154,7 @@ internal sealed partial class FunctionFlow
             return HashResult(fact, site);
         }
 
-        if (fact.Escape is { } escape)
+        if (fact.Escape is { } escape && fact.Encode is null)
         {
             return Escaped(escape, fact, site);
         }
@@ -180,9 +180,14 @@ internal sealed partial class FunctionFlow
             return Escaped(new EscapeFact { Value = escaped, For = ["pattern"] }, fact, site);
         }
 
+        if (fact.EncodesAs.Count > 0 && site.Argument(0).Constant is { } spelling && fact.EncodesAs.Contains(spelling))
+        {
+            return Hidden(FieldAccess.DeepTaints(site.Receiver), Hiding.Encoded, Position.All, site, spelling);
+        }
+
         if (fact.Encode is not null)
         {
-            return Hidden(FieldAccess.DeepTaints(site.Argument(0)), Hiding.Encoded, Position.All, site, fact.Encode);
+            return Hidden(FieldAccess.DeepTaints(site.Argument(0)), Hiding.Encoded, fact.Escape?.For.Aggregate(Position.None, (p, name) => p | Positions.Named(name)) ?? Position.All, site, fact.Encode);
         }
 
         if (fact.Encrypt is { } encrypted)

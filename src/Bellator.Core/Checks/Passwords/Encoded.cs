@@ -1,0 +1,17 @@
+using Bellator.Core.Flow;
+
+namespace Bellator.Core.Checks.Passwords;
+
+/// <summary>A password goes into the database in another spelling, which needs no key to undo.</summary>
+public sealed class Encoded : ReadablePassword
+{
+    public override string Id => "passwords/encoded";
+
+    public override string Title => "Password is only encoded";
+
+    public override IReadOnlyList<int> Cwes => [261];
+
+    protected override Hiding Kept => Hiding.Encoded;
+
+    protected override string How => "only encoded, which anyone can undo";
+}
