@@ -1,5 +1,5 @@
+using Bellator.Core.Application.Surface;
 using Bellator.Core.Facts;
-using Bellator.Core.Flow;
 using Bellator.Core.Sources;
 using Bellator.Core.Syntax;
 using YamlDotNet.RepresentationModel;
@@ -13,12 +13,11 @@ internal sealed class ProvidedJourneys(AccountContext context)
 
     private IEnumerable<Journey> ByCalls()
     {
-        foreach (var happening in context.Flow.Happenings.Of(EventKind.Provides).Where(e => e.Depth == 0).DistinctBy(e => e.Fact))
+        foreach (var happening in ProvidedRoutes.Calls(context.Flow))
         {
-            var given = happening.Role("given").Parts.Select(v => v.Constant?.TrimStart(':')).OfType<string>().ToHashSet(StringComparer.Ordinal);
-            foreach (var journey in happening.Fact!.Provided.Where(j => j.Needs is null || given.Contains(j.Needs)))
+            foreach (var journey in ProvidedRoutes.Of(happening))
             {
-                yield return Made(journey, happening.Fact.Library, happening.At, given, journey.Path.Length > 0 ? journey.Path : PathAround(happening.At));
+                yield return Made(journey, happening.Fact!.Library, happening.At, ProvidedRoutes.GivenTo(happening), journey.Path.Length > 0 ? journey.Path : PathAround(happening.At));
             }
         }
     }

@@ -41,6 +41,9 @@ public sealed class SurfaceModel
         found.AddRange(new TableRoutes(program, calls).Read());
         found.AddRange(new MarkRoutes(program, flow, scopes, calls).Read());
         found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<CodeFunction>().ToHashSet()));
+
+        // A page of the program's own takes the place of the library's.
+        found.AddRange(ProvidedRoutes.Read(flow).Where(p => !found.Exists(e => e.Path.Equals(p.Path, StringComparison.OrdinalIgnoreCase))).ToList());
         EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
         crew.ForEach(entries.Length, i => Digest(entries[i]));
         var rules = new AddressRules(program, flow.Facts);
