@@ -30,7 +30,7 @@ public sealed class RouteFact
     /// <summary>Options whose functions run on the way to the handler.</summary>
     public List<string> GuardFields { get; set; } = [];
 
-    /// <summary>Options, or parts of them with dots, and what they ask for where they are given: something that is not false. False asks for nothing.</summary>
+    /// <summary>Options, or parts of them with dots, and what they ask for where they are given: something that is not false. False asks for nothing. With an equals sign only where the option has that value.</summary>
     public Dictionary<string, string> Asks { get; set; } = [];
 
     /// <summary>The argument with what comes before the path, and a text before that.</summary>

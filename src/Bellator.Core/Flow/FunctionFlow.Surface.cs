@@ -164,7 +164,9 @@ internal sealed partial class FunctionFlow
         var asked = new List<Value>();
         foreach (var (option, asks) in route.Asks)
         {
-            if (option.Split('.').Aggregate((Value?)options, (at, part) => at?.Field(part)) is { } given)
+            // With an equals sign it counts only where the option has the value.
+            var (path, value) = option.Split('=') is [var named, var wanted] ? (named, wanted) : (option, null);
+            if (path.Split('.').Aggregate((Value?)options, (at, part) => at?.Field(part)) is { } given && (value is null || given.Constant == value))
             {
                 asked.Add(Named(given.Constant is "false" ? "open" : asks));
             }
