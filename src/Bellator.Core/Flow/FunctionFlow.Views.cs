@@ -36,12 +36,9 @@ internal sealed partial class FunctionFlow
             Keep(new StoreKey(StoreKind.View, view, Unescaped), Value.OfConstant(LiteralKind.Text, render.Setting + "." + option));
         }
 
-        foreach (var shared in render.Shares.Take(1))
+        if (render.Shares is [var shared, ..] && SetOn(render.Shares) is { } members)
         {
-            if (SetOn(render.Shares) is { } members)
-            {
-                Keep(new StoreKey(StoreKind.View, view, shared), members);
-            }
+            Keep(new StoreKey(StoreKind.View, view, shared), members);
         }
 
         if (render.Model is { } model)

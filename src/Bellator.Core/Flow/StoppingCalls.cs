@@ -78,12 +78,12 @@ internal static class StoppingCalls
     private sealed record Candidates(FactBase Facts, int[] Always, int[] Named)
     {
         /// <summary>By a function's leads, which are another list when its code is changed: most functions are the same in the next audit of the material.</summary>
-        private static readonly ConditionalWeakTable<int[], Candidates> s_known = [];
+        private static readonly ConditionalWeakTable<int[], Candidates> Known = [];
 
         public bool IsEmpty => Always.Length + Named.Length == 0;
 
         public static Candidates Of(CodeFunction function, FactBase facts) =>
-            s_known.GetValue(function.Leads, _ => Find(function, facts)) is var known && ReferenceEquals(known.Facts, facts) ? known : Find(function, facts);
+            Known.GetValue(function.Leads, _ => Find(function, facts)) is var known && ReferenceEquals(known.Facts, facts) ? known : Find(function, facts);
 
         private static Candidates Find(CodeFunction function, FactBase facts)
         {

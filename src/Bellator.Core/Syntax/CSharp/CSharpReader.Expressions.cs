@@ -171,7 +171,7 @@ internal sealed partial class CSharpReader
     }
 
     /// <summary>Methods whose type argument says what they give: <c>as:</c> an object of it, <c>of:</c> something about it.</summary>
-    private static readonly Dictionary<string, string> s_typed = new(StringComparer.Ordinal) { ["GetRequiredService"] = "as:", ["GetService"] = "as:", ["Get"] = "as:", ["Entity"] = "of:" };
+    private static readonly Dictionary<string, string> TypedCalls = new(StringComparer.Ordinal) { ["GetRequiredService"] = "as:", ["GetService"] = "as:", ["Get"] = "as:", ["Entity"] = "of:" };
 
     private Expression ReadCall(int node)
     {
@@ -188,7 +188,7 @@ internal sealed partial class CSharpReader
 
         // A service asked for by its type is of that type.
         var generic = Kind(callee) == "generic_name" ? callee : Kind(callee) is "member_access_expression" or "member_binding_expression" ? Tree.Field(callee, _name) : -1;
-        return generic >= 0 && Kind(generic) == "generic_name" && s_typed.TryGetValue(SimpleName(generic), out var kind) && ReadType(generic) is { Arguments: [var type] }
+        return generic >= 0 && Kind(generic) == "generic_name" && TypedCalls.TryGetValue(SimpleName(generic), out var kind) && ReadType(generic) is { Arguments: [var type] }
             ? new Cast(kind + type.Name, call, span)
             : call;
     }
