@@ -397,6 +397,9 @@ public sealed class SettingJourneysFact
     /// <summary>Keys of a journey's settings with its path, or the name of a route.</summary>
     public List<string> PathKeys { get; set; } = [];
 
+    /// <summary>The argument of a route's mark with the name by which settings tell it.</summary>
+    public string RouteName { get; set; } = "";
+
     /// <summary>The journeys by the key of an area that turns each on; the other keys of the area are what it is given.</summary>
     public Dictionary<string, ProvidedJourneyFact> Brings { get; set; } = [];
 

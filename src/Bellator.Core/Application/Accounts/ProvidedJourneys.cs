@@ -38,7 +38,7 @@ internal sealed class ProvidedJourneys(AccountContext context)
                         {
                             var path = fact.PathKeys.Select(k => YamlSettings.At(asked, k) as YamlScalarNode).FirstOrDefault(n => n?.Value is { Length: > 0 })?.Value;
                             var name = area.Children.Keys.First(k => k is YamlScalarNode scalar && scalar.Value == key);
-                            yield return Made(journey, fact.Library, YamlSettings.PlaceOf(file, name), given, path is null ? journey.Path : PathNamed(path)) with { IsSetUp = true };
+                            yield return Made(journey, fact.Library, YamlSettings.PlaceOf(file, name), given, path is null ? journey.Path : PathNamed(path, fact.RouteName)) with { IsSetUp = true };
                         }
                     }
                 }
@@ -63,6 +63,6 @@ internal sealed class ProvidedJourneys(AccountContext context)
         context.Surface.EntryPoints.FirstOrDefault(e => e.At.File == at.File && e.At.Start <= at.Start && at.End <= e.At.End)?.Path ?? "/";
 
     /// <summary>The path of a route that settings tell by its name.</summary>
-    private string PathNamed(string name) => name[0] == '/' ? name
-        : context.Surface.EntryPoints.FirstOrDefault(e => e.Handler?.Annotations.Any(m => m.Arguments.Any(a => a.Name == "name" && a.Value is Literal { Kind: LiteralKind.Text } text && text.Text == name)) ?? false)?.Path ?? name;
+    private string PathNamed(string name, string argument) => name[0] == '/' ? name
+        : context.Surface.EntryPoints.FirstOrDefault(e => e.Handler?.Annotations.Any(m => m.Arguments.Any(a => a.Name == argument && a.Value is Literal { Kind: LiteralKind.Text } text && text.Text == name)) ?? false)?.Path ?? name;
 }

@@ -199,7 +199,7 @@ internal sealed partial class PythonReader
 
                 // Optional[T] and Annotated[T, …] are T for our purposes.
                 var name = Text(head);
-                return name is "Optional" or "Annotated" or "typing.Optional" or "typing.Annotated" or "Final" or "ClassVar" && arguments.Count > 0 ? arguments[0] : new TypeName(name, arguments);
+                return (IsAnnotated(name) || name is "Optional" or "typing.Optional" or "Final" or "ClassVar") && arguments.Count > 0 ? arguments[0] : new TypeName(name, arguments);
             case "binary_operator" or "union_type":
                 var left = Tree.Field(node, _left);
                 return ReadType(left >= 0 ? left : Tree.FirstNamed(node));
