@@ -56,9 +56,9 @@ public sealed class BrowserFixture : IAsyncLifetime
                     return found;
                 }
             }
-            catch (StaleElementReferenceException)
+            catch (WebDriverException e) when (e is StaleElementReferenceException || e.Message.Contains("does not belong to the document", StringComparison.Ordinal))
             {
-                // The page was replaced while it was read.
+                // The page was replaced while it was read; the driver has two ways to say so.
             }
 
             Thread.Sleep(80);
