@@ -17,7 +17,7 @@ typedef struct {
 typedef struct { flat_node *nodes; uint32_t count; uint32_t errors; uint32_t cut; } flat_tree;
 
 #define MAX_NODES 40000000u
-#define MAX_DEPTH 2000u   // deeper trees are cut: recursion in the readers must not exhaust the stack
+#define MAX_DEPTH 20000u  // deeper trees are cut: recursion in the readers must not exhaust the stack
 
 int bellator_flatten(const TSTree *tree, flat_tree *out) {
   uint32_t capacity = 1024, count = 0, errors = 0, cut = 0;

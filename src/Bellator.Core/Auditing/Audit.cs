@@ -31,6 +31,9 @@ public sealed record AuditOptions
     /// <summary>What a reviewer says that columns hold, by table and column.</summary>
     public IReadOnlyDictionary<(string Table, string Column), string> ColumnMeanings { get; init; } = new Dictionary<(string, string), string>();
 
+    /// <summary>Told what the audit is busy with, where somebody watches.</summary>
+    public AuditActivity? Activity { get; init; }
+
     /// <summary>Where the material is audited again and again: what the last audit found out, for this one to build on and to bring up to date.</summary>
     public AuditMemory? Memory { get; init; }
 }
@@ -62,13 +65,13 @@ public static class Audit
         using var crew = new Crew(Math.Max(1, options.Threads));
         var notes = new List<AuditNote>();
         var kept = options.Memory?.Take(options.Facts);
-        var read = ReadFiles(tree, crew, kept, progress, cancel);
+        var read = ReadFiles(tree, crew, kept, options.Activity, progress, cancel);
         notes.AddRange(read.SelectMany(f => f.Notes));
         var parseTime = watch.Elapsed;
         var reused = kept is null ? 0 : read.Count(kept.Has);
         var program = kept?.Build(tree, read) ?? ProgramCode.Build(tree, [.. read.Select(f => f.Code)]);
         var files = program.Files;
-        var flow = new ProgramFlow(program, options.Facts, kept?.Visits) { FunctionLimit = options.FunctionLimit };
+        var flow = new ProgramFlow(program, options.Facts, kept?.Visits) { FunctionLimit = options.FunctionLimit, Activity = options.Activity };
         flow.Run(crew, share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
         foreach (var (function, reason) in flow.Failed)
         {
@@ -80,14 +83,19 @@ public static class Audit
             notes.Add(new AuditNote(function.File.Source.Path, $"“{function}” took longer than {options.FunctionLimit.TotalSeconds:0.#} seconds to follow; what it does is only known coarsely, and findings in it may be missing"));
         }
 
+        foreach (var (function, dropped) in flow.Dropped)
+        {
+            notes.Add(new AuditNote(function.File.Source.Path, $"so much happens in “{function}” that {dropped} of the queries, outputs and calls in it were left out; findings there may be missing"));
+        }
+
         if (flow.BoundedFunctions > 0)
         {
             notes.Add(new AuditNote("", $"{flow.BoundedFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));
         }
 
         progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
-        var schema = DdlReader.Read(tree, flow.Words);
-        PrismaSchema.Add(schema, tree);
+        var schema = new DatabaseSchema();
+        ReadDeclarations(tree, schema, flow.Words, options.Activity, notes, cancel);
         ModelColumns.Add(schema, program, options.Facts);
         DeclaredTables.AddStatements(schema, flow.Happenings);
         DeclaredTables.Add(schema, program, flow.Happenings, flow.Words);
@@ -101,7 +109,7 @@ public static class Audit
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(accounts, journeys, policies, kept?.Statements ?? [], options, crew, cancel);
+        var findings = Check(accounts, journeys, policies, kept?.Statements ?? [], options, notes, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -123,7 +131,34 @@ public static class Audit
         return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Words), AccountReporting.Report(accounts, journeys, policies)) };
     }
 
-    private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, Crew crew, AuditMemory.Kept? kept, Action<AuditProgress>? progress, CancellationToken cancel)
+    /// <summary>The tables that files declare. One that its reader fails on is noted, and the others are read.</summary>
+    private static void ReadDeclarations(SourceTree tree, DatabaseSchema schema, Words words, AuditActivity? activity, List<AuditNote> notes, CancellationToken cancel)
+    {
+        for (var i = 0; i < tree.Files.Count; i++)
+        {
+            var file = tree.Files[i];
+            if (!Languages.IsDeclarations(file.Language))
+            {
+                continue;
+            }
+
+            cancel.ThrowIfCancellationRequested();
+            activity?.Begin(file.Path);
+            try
+            {
+                DdlReader.Read(schema, tree, i, words);
+                PrismaSchema.Read(schema, tree, i);
+            }
+            catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+            {
+                notes.Add(new AuditNote(file.Path, $"{UnreadNote}: {e.GetType().Name} {e.Message}"));
+            }
+
+            activity?.End();
+        }
+    }
+
+    private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, Crew crew, AuditMemory.Kept? kept, AuditActivity? activity, Action<AuditProgress>? progress, CancellationToken cancel)
     {
         var files = new AuditMemory.ReadFile[tree.Files.Count];
         var done = 0;
@@ -133,6 +168,7 @@ public static class Audit
             crew.ForEach(files.Length, index =>
             {
                 cancel.ThrowIfCancellationRequested();
+                activity?.Begin(tree.Files[index].Path);
                 try
                 {
                     files[index] = kept?.Find(tree.Files[index]) ?? ReadFile(parsers.Value!, tree.Files[index]);
@@ -142,6 +178,7 @@ public static class Audit
                     throw new InvalidOperationException($"{tree.Files[index].Path}: {e.Message}", e);
                 }
 
+                activity?.End();
                 var finished = Interlocked.Increment(ref done);
                 if ((finished & 15) == 0 || finished == files.Length)
                 {
@@ -168,17 +205,19 @@ public static class Audit
             return Empty(null);
         }
 
-        var hosted = TemplateCode.Hosted(file);
-        using var tree = parser.Parse(hosted);
-        if (tree is null)
-        {
-            return Empty("the parser gave up on this file; it was not audited");
-        }
-
-        FileUnit unit;
         try
         {
-            unit = Reader.Read(tree, hosted, file);
+            var hosted = TemplateCode.Hosted(file);
+            using var tree = parser.Parse(hosted);
+            if (tree is null)
+            {
+                return Empty("the parser gave up on this file; it was not audited");
+            }
+
+            var unit = Reader.Read(tree, hosted, file);
+            return new AuditMemory.ReadFile(file, Lowering.Lower(unit), unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
+                ? $"{unit.CutCount} parts lie too deep and were left out"
+                : $"{unit.ErrorCount} places did not parse; the rest of the file was audited")]);
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
@@ -186,15 +225,11 @@ public static class Audit
             return Empty($"{UnreadNote}: {e.GetType().Name} {e.Message}");
         }
 
-        return new AuditMemory.ReadFile(file, Lowering.Lower(unit), unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
-            ? $"{unit.CutCount} parts lie too deep and were left out"
-            : $"{unit.ErrorCount} places did not parse; the rest of the file was audited")]);
-
         AuditMemory.ReadFile Empty(string? note) =>
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, AuditOptions options, Crew crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, AuditOptions options, List<AuditNote> notes, Crew crew, CancellationToken cancel)
     {
         var program = accounts.Program;
         using var shapes = new StatementShapes(statements);
@@ -204,13 +239,27 @@ public static class Audit
         crew.ForEach(checks.Length, i =>
         {
             cancel.ThrowIfCancellationRequested();
+            options.Activity?.Begin("the check " + checks[i].Id);
+            try
+            {
+                // One place is one finding: the surest way to it is shown.
+                found[i] = [.. checks[i].Run(context)
+                    .GroupBy(f => (f.At, f.Subject))
+                    .Select(g => g.OrderByDescending(f => f.Certainty).ThenBy(f => f.Steps.Count).ThenBy(f => f.Message, StringComparer.Ordinal).First())
+                    .GroupBy(f => f.At)
+                    .Select(g => g.OrderByDescending(f => f.Certainty).First())];
+            }
+            catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+            {
+                // One check that breaks must not cost what the others find.
+                found[i] = [];
+                lock (notes)
+                {
+                    notes.Add(new AuditNote("", $"an internal error kept the check {checks[i].Id} from being made; please report it: {e.GetType().Name} {e.Message}"));
+                }
+            }
 
-            // One place is one finding: the surest way to it is shown.
-            found[i] = [.. checks[i].Run(context)
-                .GroupBy(f => (f.At, f.Subject))
-                .Select(g => g.OrderByDescending(f => f.Certainty).ThenBy(f => f.Steps.Count).ThenBy(f => f.Message, StringComparer.Ordinal).First())
-                .GroupBy(f => f.At)
-                .Select(g => g.OrderByDescending(f => f.Certainty).First())];
+            options.Activity?.End();
         });
 
         var prints = new Fingerprints(program.Tree);

@@ -285,6 +285,9 @@ public sealed class Summary
     /// <summary>Events of the function and of those it calls; in terms of its own parameters.</summary>
     public IReadOnlyList<FlowEvent> Events { get; init; } = [];
 
+    /// <summary>How many more events there were than are kept.</summary>
+    public int DroppedEvents { get; init; }
+
     /// <summary>Parameters whose value is known to be harmless where the function answers yes.</summary>
     public IReadOnlyList<int> Vouches { get; init; } = [];
 

@@ -40,9 +40,6 @@ internal sealed partial class FunctionFlow
 
     private readonly HashSet<CallEdge> _edges = [];
 
-    /// <summary>Events among those noted that only tell what the program does.</summary>
-    private int _plain;
-
     private readonly Dictionary<StoreKey, (Value Value, int Depth)> _openStores = [];
 
     private readonly GuardFinder _guards;
@@ -79,11 +76,10 @@ internal sealed partial class FunctionFlow
         AssumeChecked();
         for (var pass = 0; pass < MaxPasses; pass++)
         {
-            _events.Clear();
+            ForgetEvents();
             _repeated.Clear();
             _changed.Clear();
             _edges.Clear();
-            _plain = 0;
             _page = new PageState();
             _openStores.Clear();
             _returns = null;
@@ -97,13 +93,14 @@ internal sealed partial class FunctionFlow
 
         if (IsCutShort)
         {
-            return new Summary { Returns = AnyParameter(), Events = [.. _events], Calls = [.. _edges] };
+            return new Summary { Returns = AnyParameter(), Events = [.. _events], DroppedEvents = _droppedEvents, Calls = [.. _edges] };
         }
 
         return new Summary
         {
             Returns = _returns is null ? null : MarkHalfEscaped(_returns),
             Events = [.. _events],
+            DroppedEvents = _droppedEvents,
             Vouches = _vouches is null ? [] : [.. _vouches.Order()],
             Passes = _passes ?? [],
             IsNotPage = _neverPage,

@@ -103,6 +103,12 @@ public sealed partial class ProgramFlow
     /// <summary>Functions that took longer; what comes in may come out again, and nothing more is known of them.</summary>
     public IEnumerable<CodeFunction> Coarse => _coarse.Select(i => _byId[i]).OrderBy(f => f.File.Index).ThenBy(f => f.Span.Start);
 
+    /// <summary>Told what is being followed, where somebody watches.</summary>
+    public AuditActivity? Activity { get; init; }
+
+    /// <summary>Functions in which more happens than is kept, and how much more.</summary>
+    public IEnumerable<(CodeFunction Function, int Count)> Dropped => Program.Functions.Where(f => SummaryOf(f).DroppedEvents > 0).Select(f => (f, SummaryOf(f).DroppedEvents));
+
     /// <summary>Functions that broke the analysis, and how: nothing is known of them, and the reviewer is told.</summary>
     public IReadOnlyDictionary<CodeFunction, string> Failed => _failed;
 
@@ -243,6 +249,7 @@ public sealed partial class ProgramFlow
     {
         var function = visit.Function;
         var watch = Stopwatch.GetTimestamp();
+        Activity?.Begin(function.File.Source.Path);
         try
         {
             var flow = new FunctionFlow(this, visit);
@@ -252,6 +259,10 @@ public sealed partial class ProgramFlow
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
             return new Found(Summary.Empty, null, false, default, false, $"{e.GetType().Name} {e.Message}");
+        }
+        finally
+        {
+            Activity?.End();
         }
     }
 

@@ -35,14 +35,33 @@ public sealed unsafe class FlatTree : IDisposable
 
     public Grammar Grammar => _grammar;
 
+    /// <summary>What is read where a node lacks the child that its grammar promises: broken code has such, and code that was cut at the greatest depth.</summary>
+    private static readonly FlatNode Missing;
+
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
-    public ref readonly FlatNode Node(int node) => ref _nodes[node];
+    public ref readonly FlatNode Node(int node)
+    {
+        if ((uint)node < (uint)Count)
+        {
+            return ref _nodes[node];
+        }
 
-    public string Kind(int node) => _grammar.SymbolName(_nodes[node].Symbol);
+        return ref Missing;
+    }
 
-    public Span SpanOf(int node) => new((int)_nodes[node].Start, (int)_nodes[node].End);
+    public string Kind(int node) => (uint)node < (uint)Count ? _grammar.SymbolName(_nodes[node].Symbol) : "";
 
-    public ReadOnlySpan<byte> Bytes(int node) => _file.Content.AsSpan((int)_nodes[node].Start, (int)(_nodes[node].End - _nodes[node].Start));
+    public Span SpanOf(int node)
+    {
+        ref readonly var flat = ref Node(node);
+        return new((int)flat.Start, (int)flat.End);
+    }
+
+    public ReadOnlySpan<byte> Bytes(int node)
+    {
+        ref readonly var flat = ref Node(node);
+        return _file.Content.AsSpan((int)flat.Start, (int)(flat.End - flat.Start));
+    }
 
     /// <summary>The node's text, shared between equal texts.</summary>
     public string Text(int node)
@@ -54,7 +73,7 @@ public sealed unsafe class FlatTree : IDisposable
     /// <summary>First child with the field, or -1.</summary>
     public int Field(int node, byte field)
     {
-        var end = _nodes[node].Next;
+        var end = Node(node).Next;
         for (var child = (uint)node + 1; child < end; child = _nodes[child].Next)
         {
             if (_nodes[child].Field == field)
@@ -69,7 +88,7 @@ public sealed unsafe class FlatTree : IDisposable
     /// <summary>First child of the kind, or -1.</summary>
     public int Child(int node, string kind)
     {
-        var end = _nodes[node].Next;
+        var end = Node(node).Next;
         for (var child = (uint)node + 1; child < end; child = _nodes[child].Next)
         {
             if (ReferenceEquals(Kind((int)child), kind) || Kind((int)child) == kind)
@@ -112,7 +131,7 @@ public sealed unsafe class FlatTree : IDisposable
 
     public struct ChildEnumerator(FlatTree tree, int node, bool named)
     {
-        private readonly int _end = (int)tree._nodes[node].Next;
+        private readonly int _end = (int)tree.Node(node).Next;
         private int _next = node + 1;
 
         public int Current { get; private set; }

@@ -20,6 +20,10 @@ public static class SkipText
         SkipReason.Unreadable => "cannot be read",
         SkipReason.SymbolicLink => "a link, which could lead out of the folder",
         SkipReason.UnsafePath => "a path that is not safe",
+        SkipReason.SamePath => "another entry of the archive has the same path, and that one was taken",
+        SkipReason.NoFile => "a pipe, socket or device and no file",
+        SkipReason.Encrypted => "encrypted, so it could not be read",
+        SkipReason.Damaged => "damaged",
         _ => "the limit on files or size was reached",
     };
 }

@@ -2,8 +2,12 @@ using System.Text;
 
 namespace Bellator.Core.Sources;
 
-/// <summary>Gathers files one by one under the limits, from a folder, an archive or a database, and makes the tree.</summary>
-public sealed class SourceCollector(SourceLimits limits)
+/// <summary>
+/// Gathers files one by one under the limits, from a folder, an archive or a database. It keeps them for a tree or, where somebody takes
+/// them as they come, only what there is to say about them.
+/// </summary>
+/// <param name="taken">Gets each file that is taken in; then none is kept here.</param>
+public sealed class SourceCollector(SourceLimits limits, Action<SourceFile>? taken = null)
 {
     private static readonly UTF8Encoding Utf8 = new(false, false);
     private readonly List<SourceFile> _files = [];
@@ -13,14 +17,22 @@ public sealed class SourceCollector(SourceLimits limits)
 
     public SourceLimits Limits => limits;
 
-    public void Skip(string path, SkipReason reason, string detail = "") => _skipped.Add(new SkippedFile(path, reason, detail));
+    public int FileCount { get; private set; }
+
+    public long LineCount { get; private set; }
+
+    public IReadOnlyList<SkippedFile> Skipped => _skipped;
+
+    public void Skip(string path, SkipReason reason, string detail = "") => _skipped.Add(new SkippedFile(path.Length > MaxShownPath ? path[..MaxShownPath] + "…" : path, reason, detail));
+
+    private const int MaxShownPath = 200;
 
     /// <summary>Says whether a file of this path and size is wanted, before it is read; notes the reason if not.</summary>
     public bool Wants(string path, long size)
     {
         if (PathFault(path) is { } fault)
         {
-            Skip(path.Length > 200 ? path[..200] : path, SkipReason.UnsafePath, fault);
+            Skip(path, SkipReason.UnsafePath, fault);
             return false;
         }
 
@@ -36,7 +48,7 @@ public sealed class SourceCollector(SourceLimits limits)
             return false;
         }
 
-        if (_files.Count >= limits.MaxFiles || _total + size > limits.MaxTotalBytes)
+        if (FileCount >= limits.MaxFiles || _total + size > limits.MaxTotalBytes)
         {
             Skip(path, SkipReason.LimitReached);
             return false;
@@ -50,7 +62,7 @@ public sealed class SourceCollector(SourceLimits limits)
     {
         if (!_paths.Add(path))
         {
-            Skip(path, SkipReason.UnsafePath, "the path occurs twice");
+            Skip(path, SkipReason.SamePath);
             return;
         }
 
@@ -62,8 +74,18 @@ public sealed class SourceCollector(SourceLimits limits)
             return;
         }
 
+        var file = new SourceFile(path, content, language);
         _total += content.Length;
-        _files.Add(new SourceFile(path, content, language));
+        FileCount++;
+        LineCount += file.LineCount;
+        if (taken is null)
+        {
+            _files.Add(file);
+        }
+        else
+        {
+            taken(file);
+        }
     }
 
     public SourceTree Build(string name) =>
@@ -85,7 +107,7 @@ public sealed class SourceCollector(SourceLimits limits)
         var parts = path.Split('/');
         if (parts.Length > limits.MaxPathDepth)
         {
-            return "the path is too deep";
+            return $"it lies deeper than {limits.MaxPathDepth} folders";
         }
 
         return parts.Any(p => p is "" or "." or "..") ? "the path leaves its folder" : null;

@@ -104,6 +104,10 @@ public enum SkipReason
     Unreadable,
     SymbolicLink,
     UnsafePath,
+    SamePath,
+    NoFile,
+    Encrypted,
+    Damaged,
     LimitReached,
 }
 

@@ -12,8 +12,16 @@ public sealed record SourceLimits
 
     public int MaxFiles { get; init; } = 200_000;
 
+    /// <summary>What is left out of an archive counts too.</summary>
+    public int MaxArchiveEntries { get; init; } = 400_000;
+
     /// <summary>Unpacked size over packed size for a whole archive; source code packs 3 to 10 times, bombs a thousand times.</summary>
     public int MaxArchiveRatio { get; init; } = 200;
+
+    /// <summary>What an archive may say about one entry besides its content: names, owners, dates.</summary>
+    public int MaxArchiveNameBytes { get; init; } = 64 * 1024;
+
+    public TimeSpan MaxArchiveTime { get; init; } = TimeSpan.FromMinutes(10);
 
     public int MaxPathLength { get; init; } = 512;
 

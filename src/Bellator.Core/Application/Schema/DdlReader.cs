@@ -43,14 +43,20 @@ public sealed class DdlReader
         var schema = new DatabaseSchema();
         for (var i = 0; i < tree.Files.Count; i++)
         {
-            if (tree.Files[i].Language == Language.Sql && !words.Undoes(System.IO.Path.GetFileNameWithoutExtension(tree.Files[i].Path)))
-            {
-                // One byte a character, so that places in the text are places in the file.
-                Read(schema, i, Encoding.Latin1.GetString(tree.Files[i].Content));
-            }
+            Read(schema, tree, i, words);
         }
 
         return schema;
+    }
+
+    /// <summary>Adds the tables that a file declares, if it is one of SQL.</summary>
+    public static void Read(DatabaseSchema schema, SourceTree tree, int file, Words words)
+    {
+        if (tree.Files[file].Language == Language.Sql && !words.Undoes(System.IO.Path.GetFileNameWithoutExtension(tree.Files[file].Path)))
+        {
+            // One byte a character, so that places in the text are places in the file.
+            Read(schema, file, Encoding.Latin1.GetString(tree.Files[file].Content));
+        }
     }
 
     /// <summary>Adds what the text declares.</summary>
@@ -68,7 +74,8 @@ public sealed class DdlReader
 
     private void ReadAll()
     {
-        while (_at < _tokens.Count)
+        var forward = new ForwardOnly(nameof(DdlReader));
+        while (_at < _tokens.Count && forward.At(_at))
         {
             if (Skip("CREATE"))
             {
@@ -133,7 +140,8 @@ public sealed class DdlReader
 
         var table = _schema.Declare(name, At(start, Here.Span.Start));
         _at++;
-        while (_at < _tokens.Count && !Here.IsSign(')'))
+        var forward = new ForwardOnly(nameof(DdlReader));
+        while (_at < _tokens.Count && !Here.IsSign(')') && forward.At(_at))
         {
             var end = EndOfPart();
             if (Here.Kind == SqlTokenKind.Word && ConstraintWords.Contains(Here.Value) && !IsColumnNamed(end))
@@ -145,7 +153,8 @@ public sealed class DdlReader
                 ReadColumn(table, end);
             }
 
-            _at = end;
+            // What is written wrongly may have led a part's reader beyond its end.
+            _at = Math.Max(end, _at);
             if (Here.IsSign(';'))
             {
                 // The bracket was never closed.
@@ -177,8 +186,9 @@ public sealed class DdlReader
             {
                 return i;
             }
-            else if (depth == 0 && (_tokens[i].IsSign(',') || _tokens[i].IsSign(';')))
+            else if (_tokens[i].IsSign(';') || (depth == 0 && _tokens[i].IsSign(',')))
             {
+                // A semicolon ends the statement, whatever was left open in it.
                 return i;
             }
         }
@@ -353,7 +363,8 @@ public sealed class DdlReader
         }
 
         var table = _schema.Declare(name, At(start, start + name.Length));
-        while (_at < _tokens.Count && !Here.IsSign(';'))
+        var forward = new ForwardOnly(nameof(DdlReader));
+        while (_at < _tokens.Count && !Here.IsSign(';') && forward.At(_at))
         {
             var end = EndOfPart();
             if (Skip("ADD"))
@@ -412,7 +423,8 @@ public sealed class DdlReader
         }
 
         _at++;
-        while (_at < _tokens.Count && !Here.IsSign(')'))
+        var forward = new ForwardOnly(nameof(DdlReader));
+        while (_at < _tokens.Count && !Here.IsSign(')') && !Here.IsSign(';') && forward.At(_at))
         {
             var end = EndOfPart();
             for (var taken = false; _at < end; _at++)
@@ -434,7 +446,11 @@ public sealed class DdlReader
             }
         }
 
-        _at++;
+        if (Here.IsSign(')'))
+        {
+            _at++;
+        }
+
         return names;
     }
 

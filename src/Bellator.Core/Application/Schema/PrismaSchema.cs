@@ -14,14 +14,12 @@ public static partial class PrismaSchema
     /// <summary>No declaration is so long; what is comes from somebody who wants us to search for long.</summary>
     private const int LongestLine = 2000;
 
-    public static void Add(DatabaseSchema schema, SourceTree tree)
+    /// <summary>Adds the tables that a file declares, if it is one of Prisma's.</summary>
+    public static void Read(DatabaseSchema schema, SourceTree tree, int file)
     {
-        for (var i = 0; i < tree.Files.Count; i++)
+        if (tree.Files[file].Language == Language.Prisma)
         {
-            if (tree.Files[i].Language == Language.Prisma)
-            {
-                Read(schema, i, Encoding.Latin1.GetString(tree.Files[i].Content));
-            }
+            Read(schema, file, Encoding.Latin1.GetString(tree.Files[file].Content));
         }
     }
 

@@ -31,7 +31,8 @@ public static class SqlTokens
     public static IEnumerable<SqlToken> Of(string text)
     {
         var i = 0;
-        while (i < text.Length)
+        var forward = new ForwardOnly(nameof(SqlTokens));
+        while (i < text.Length && forward.At(i))
         {
             var start = i;
             var c = text[i];

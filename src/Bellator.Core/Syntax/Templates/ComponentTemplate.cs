@@ -1,4 +1,5 @@
 using System.Text;
+using Bellator.Core.Sources;
 
 namespace Bellator.Core.Syntax.Templates;
 
@@ -65,7 +66,8 @@ internal abstract class ComponentTemplate(byte[] source) : TemplateCode(source)
 
     private int Tag(int at, int end)
     {
-        while (at < end && Source[at] != '>')
+        var forward = new ForwardOnly(nameof(ComponentTemplate));
+        while (at < end && Source[at] != '>' && forward.At(at))
         {
             while (at < end && Source[at] is (byte)' ' or (byte)'\t' or (byte)'\n' or (byte)'\r' or (byte)'/')
             {

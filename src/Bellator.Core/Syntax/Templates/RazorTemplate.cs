@@ -1,4 +1,5 @@
 using System.Text;
+using Bellator.Core.Sources;
 
 namespace Bellator.Core.Syntax.Templates;
 
@@ -126,7 +127,8 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
             at += 6;
         }
 
-        while (at < end)
+        var forward = new ForwardOnly(nameof(RazorTemplate));
+        while (at < end && forward.At(at))
         {
             if (IsName(Source[at]))
             {
@@ -227,7 +229,8 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
     private void CodeBetween(int start, int end)
     {
         var at = start;
-        while (at < end)
+        var forward = new ForwardOnly(nameof(RazorTemplate));
+        while (at < end && forward.At(at))
         {
             while (at < end && char.IsWhiteSpace((char)Source[at]))
             {
@@ -264,7 +267,8 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
 
     private int EndOfStatement(int at, int end)
     {
-        while (at < end)
+        var forward = new ForwardOnly(nameof(RazorTemplate));
+        while (at < end && forward.At(at))
         {
             switch (Source[at])
             {

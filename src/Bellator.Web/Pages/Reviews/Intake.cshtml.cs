@@ -122,9 +122,9 @@ public sealed class IntakeModel(Database database, IBackgroundJobClient jobs, Us
             // Browsers send the bare name; anything else in it is the visitor's doing.
             var name = Path.GetFileName(file.FileName.Replace('\\', '/'));
             using var stream = file.OpenReadStream();
-            if (SourceLoader.IsArchive(name))
+            if (ArchiveReader.IsArchive(name))
             {
-                SourceLoader.ReadArchive(name, stream, collector, cancel);
+                ArchiveReader.Read(name, stream, collector, cancel);
             }
             else if (collector.Wants(name, file.Length))
             {
