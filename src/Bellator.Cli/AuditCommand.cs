@@ -67,28 +67,11 @@ internal static class AuditCommand
     private static void Report(AuditRequest request, AuditResult result)
     {
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
-        Write(request.Sarif, () => SarifReport.Write(result, version));
-        Write(request.Json, () => JsonReport.Write(result, version));
+        OutputFile.Write(request.Sarif, () => SarifReport.Write(result, version));
+        OutputFile.Write(request.Json, () => JsonReport.Write(result, version));
         if (!request.Quiet && !request.Watch)
         {
             SummaryReport.Write(result, Console.Out);
-        }
-    }
-
-    public static void Write(string? path, Func<string> content)
-    {
-        if (path is null)
-        {
-            return;
-        }
-
-        try
-        {
-            File.WriteAllText(path, content());
-        }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-        {
-            throw new UsageException($"{path}: cannot be written: {e.Message}");
         }
     }
 }

@@ -15,6 +15,8 @@ internal static class CommandLine
 
     public static int Run(string[] args)
     {
+        Console.SetOut(TextWriter.Synchronized(new PatientWriter(Console.Out)));
+        Console.SetError(TextWriter.Synchronized(new PatientWriter(Console.Error)));
         var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), SurfaceCommandLine(), HashCommandLine() };
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
@@ -28,7 +30,7 @@ internal static class CommandLine
             return BadInput;
         }
 
-        return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false });
+        return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false, Output = Console.Out, Error = Console.Error });
     }
 
     private static Command AuditCommandLine()

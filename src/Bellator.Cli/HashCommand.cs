@@ -81,8 +81,8 @@ internal static class HashCommand
         var search = request.Search <= 0 ? null : PasswordSearch.Run(
             [.. table.Readings.Select(r => r[0])], CommonPasswords.All, TimeSpan.FromSeconds(request.Search), Environment.ProcessorCount, null, cancel);
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
-        AuditCommand.Write(request.Json, () => PasswordReport.Json(table, search, version, request.Show));
-        AuditCommand.Write(request.Csv, () => PasswordReport.Csv(table, search, request.Show));
+        OutputFile.Write(request.Json, () => PasswordReport.Json(table, search, version, request.Show));
+        OutputFile.Write(request.Csv, () => PasswordReport.Csv(table, search, request.Show));
         foreach (var group in table.Groups)
         {
             Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{group.Indices.Count,7}  {group.Title}: {PasswordText.Of(group.Rating.Strength)}"));

@@ -19,9 +19,9 @@ internal static class SurfaceCommand
         var result = Audit.Run(tree, new AuditOptions { Areas = ["surface"] }, progress.Show, cancel);
         progress.Clear();
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
-        AuditCommand.Write(request.OpenApi, () => OpenApiReport.Write(result.Surface, result.Name, version));
-        AuditCommand.Write(request.Json, () => SurfaceReport.Json(result.Surface, result.Accounts));
-        AuditCommand.Write(request.Csv, () => SurfaceReport.Csv(result.Surface));
+        OutputFile.Write(request.OpenApi, () => OpenApiReport.Write(result.Surface, result.Name, version));
+        OutputFile.Write(request.Json, () => SurfaceReport.Json(result.Surface, result.Accounts));
+        OutputFile.Write(request.Csv, () => SurfaceReport.Csv(result.Surface));
         if (!request.Quiet)
         {
             SurfaceReport.Text(result.Surface, Console.Out);

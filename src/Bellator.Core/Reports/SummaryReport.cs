@@ -7,6 +7,9 @@ namespace Bellator.Core.Reports;
 /// <summary>The summary that the command line prints: by area, most serious first.</summary>
 public static class SummaryReport
 {
+    /// <summary>What could not be audited as it should is said here too, up to so many lines.</summary>
+    private const int ShownNotes = 20;
+
     public static void Write(AuditResult result, TextWriter output)
     {
         foreach (var area in CheckList.Areas)
@@ -23,10 +26,20 @@ public static class SummaryReport
             output.WriteLine();
         }
 
+        foreach (var note in result.Notes.Take(ShownNotes))
+        {
+            output.WriteLine($"Note: {(note.Path.Length > 0 ? Printable(note.Path) + ": " : "")}{Printable(note.Text)}");
+        }
+
+        if (result.Notes.Count > ShownNotes)
+        {
+            output.WriteLine(string.Create(CultureInfo.InvariantCulture, $"… and {result.Notes.Count - ShownNotes} more notes, which the reports have."));
+        }
+
         var figures = result.Figures;
         output.WriteLine(string.Create(
             CultureInfo.InvariantCulture,
-            $"{result.Findings.Count} findings in {figures.Files} files, {figures.Lines} lines; {result.Skipped.Count} files or folders left out; {figures.TotalTime.TotalSeconds:0.0} s."));
+            $"{Counted(result.Findings.Count, "finding")} in {Counted(figures.Files, "file")}, {Counted(figures.Lines, "line")}; {Counted(result.Skipped.Count, "file or folder", "files or folders")} left out; {figures.TotalTime.TotalSeconds:0.0} s."));
         if (figures.Nodes > 0 && (figures.OpaqueNodes > 0 || figures.ParseErrors > 0))
         {
             output.WriteLine(string.Create(
@@ -34,6 +47,8 @@ public static class SummaryReport
                 $"Not understood: {100.0 * figures.OpaqueNodes / figures.Nodes:0.###} % of the code ({figures.OpaqueNodes} nodes); {figures.ParseErrors} places did not parse."));
         }
     }
+
+    private static string Counted(long count, string one, string? many = null) => string.Create(CultureInfo.InvariantCulture, $"{count} {(count == 1 ? one : many ?? one + "s")}");
 
     /// <summary>Two lines on one finding.</summary>
     /// <param name="sign">Stands before it.</param>

@@ -7,7 +7,7 @@ namespace Bellator.Core.Sources;
 /// Tells files from what only looks like one. Opening a named pipe waits for somebody at its other end, so it must be known before; the
 /// platform's library does not say, the system does (statx(2), Linux 4.11).
 /// </summary>
-internal static partial class FileKind
+public static partial class FileKind
 {
     private const int CurrentFolder = -100;
     private const int DoNotFollow = 0x100;
