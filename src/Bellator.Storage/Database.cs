@@ -56,7 +56,16 @@ public static class Sql
         var command = new NpgsqlCommand(sql, connection);
         foreach (var value in values)
         {
-            command.Parameters.Add(new NpgsqlParameter { Value = value ?? DBNull.Value });
+            command.Parameters.Add(new NpgsqlParameter
+            {
+                Value = value switch
+                {
+                    null => DBNull.Value,
+                    string text => DatabaseText.Clean(text),
+                    string[] texts => Array.ConvertAll(texts, DatabaseText.Clean),
+                    _ => value,
+                },
+            });
         }
 
         return command;

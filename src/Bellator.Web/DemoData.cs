@@ -3,7 +3,6 @@ using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Web.Runs;
-using Hangfire;
 using Microsoft.AspNetCore.Identity;
 
 namespace Bellator.Web;
@@ -27,14 +26,22 @@ public static class DemoData
         var alder = await CreateAsync(users, "T. Alder", "t.alder@fernhollow.example");
         var tree = SourceLoader.Load(samples, SourceLimits.Default);
         var database = services.GetRequiredService<Database>();
-        await using var work = await database.OpenAsAsync(marsh.Id);
-        var reviews = new ReviewTable(work);
-        var review = await reviews.CreateAsync("Fernhollow register");
-        await reviews.AddMemberAsync(review, alder.Id);
-        var snapshot = await new SnapshotTable(work).AddAsync(review, tree);
-        var run = await new RunTable(work).QueueAsync(review, snapshot);
-        await work.CommitAsync();
-        services.GetRequiredService<IBackgroundJobClient>().Enqueue<AuditJobs>(jobs => jobs.RunAsync(run, CancellationToken.None));
+        Guid review;
+        await using (var work = await database.OpenAsAsync(marsh.Id))
+        {
+            var reviews = new ReviewTable(work);
+            review = await reviews.CreateAsync("Fernhollow register");
+            await reviews.AddMemberAsync(review, alder.Id);
+            await work.CommitAsync();
+        }
+
+        var writer = await SnapshotWriter.BeginAsync(database, marsh.Id, review, tree.Name);
+        foreach (var file in tree.Files)
+        {
+            await writer.AddAsync(file);
+        }
+
+        await services.GetRequiredService<RunDispatch>().SendAsync(await writer.FinishAsync(tree.Skipped));
     }
 
     private static async Task<Account> CreateAsync(UserManager<Account> users, string name, string email)

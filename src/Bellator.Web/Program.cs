@@ -1,3 +1,4 @@
 using Bellator.Web;
+using Bellator.Web.Supervision;
 
-return await Launcher.RunAsync(args);
+return args is [HelperProgram.Mode] ? HelperProgram.Run() : await Launcher.RunAsync(args);

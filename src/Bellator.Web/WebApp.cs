@@ -1,6 +1,6 @@
 using System.Threading.RateLimiting;
 using Bellator.Storage;
-using Bellator.Storage.Runs;
+using Bellator.Web.Supervision;
 using Bellator.Web.Accounts;
 using Bellator.Web.Runs;
 using Bellator.Web.Security;
@@ -11,8 +11,20 @@ using Serilog;
 
 namespace Bellator.Web;
 
-/// <param name="Works">True if audits run in this process too.</param>
-public sealed record WebSettings(string WebConnection, string WorkerConnection, string JobConnection, string ScratchConnection, string Url, string KeyFolder, bool Works);
+/// <param name="DataFolder">Where keys and temporary files are.</param>
+/// <param name="Works">True if this process also sees to audits.</param>
+public sealed record WebSettings(string WebConnection, string WorkerConnection, string JobConnection, string ScratchConnection, string Url, string DataFolder, bool Works)
+{
+    public string KeyFolder => Path.Combine(DataFolder, "keys");
+
+    /// <summary>Uploads while they come in, and what helpers say of themselves. It is emptied at every start.</summary>
+    public string TemporaryFolder => Path.Combine(DataFolder, "tmp");
+
+    /// <summary>Names under which the program answers, besides those of this machine; a proxy hands on the name that visitors use.</summary>
+    public IReadOnlyList<string> Hosts { get; init; } = [];
+
+    public SupervisorSettings Supervision { get; init; } = SupervisorSettings.Read(Path.Combine(DataFolder, "tmp"));
+}
 
 /// <summary>Puts the web application together.</summary>
 public static class WebApp
@@ -33,8 +45,14 @@ public static class WebApp
         builder.WebHost.UseUrls(settings.Url).ConfigureKestrel(kestrel =>
         {
             kestrel.AddServerHeader = false;
-            kestrel.Limits.MaxRequestBodySize = MaxUploadBytes;
+
+            // Pages that take files say so themselves.
+            kestrel.Limits.MaxRequestBodySize = RequestRules.MaxFormBytes;
+            kestrel.Limits.MaxConcurrentConnections = 2000;
         });
+        Directory.CreateDirectory(settings.TemporaryFolder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+        Environment.SetEnvironmentVariable("ASPNETCORE_TEMP", settings.TemporaryFolder);
+        builder.Services.AddHostFiltering(hosts => hosts.AllowedHosts = ["localhost", "127.0.0.1", "[::1]", .. settings.Hosts]);
         builder.Services.AddSerilog();
         builder.Services.Configure<FormOptions>(form =>
         {
@@ -44,7 +62,12 @@ public static class WebApp
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(settings.KeyFolder)).SetApplicationName("bellator");
         builder.Services.AddSingleton(new Database(settings.WebConnection, settings.WorkerConnection, settings.ScratchConnection));
         builder.Services.AddAccounts();
-        builder.Services.AddAuditJobs(settings.JobConnection, settings.Works);
+        builder.Services.AddAuditJobs(settings);
+        builder.Services.AddSingleton<BenchQueue>();
+        builder.Services.AddSingleton<IntakeDesk>();
+        builder.Services.AddSingleton<ChangeListener>();
+        builder.Services.AddHostedService(s => s.GetRequiredService<ChangeListener>());
+        builder.Services.AddSingleton<ProgressEvents.Services>();
         builder.Services.AddAntiforgery(options =>
         {
             options.Cookie.Name = "__Host-bellator-form";
@@ -63,13 +86,27 @@ public static class WebApp
             limiter.AddPolicy(SignInLimit, context => HttpMethods.IsPost(context.Request.Method)
                 ? RateLimitPartition.GetFixedWindowLimiter(
                     context.Connection.RemoteIpAddress?.ToString() ?? "",
-                    _ => new FixedWindowRateLimiterOptions { PermitLimit = 20, Window = TimeSpan.FromMinutes(1) })
+                    _ => new FixedWindowRateLimiterOptions { PermitLimit = 60, Window = TimeSpan.FromMinutes(1) })
                 : RateLimitPartition.GetNoLimiter(""));
+            limiter.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => IsStream(context.Request.Path)
+                ? RateLimitPartition.GetConcurrencyLimiter("streams", _ => new ConcurrencyLimiterOptions { PermitLimit = 1000 })
+                : RateLimitPartition.GetConcurrencyLimiter("pages", _ => new ConcurrencyLimiterOptions { PermitLimit = RequestRules.AtOnce, QueueLimit = RequestRules.MostWaiting, QueueProcessingOrder = QueueProcessingOrder.OldestFirst }));
+            limiter.OnRejected = (context, _) =>
+            {
+                context.HttpContext.Response.Headers.RetryAfter = context.Lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) ? ((int)wait.TotalSeconds + 1).ToString(System.Globalization.CultureInfo.InvariantCulture) : "3";
+
+                // A limit on tries is the visitor's own; without one it is the machine that has too much to do.
+                context.HttpContext.Response.StatusCode = context.Lease.TryGetMetadata(MetadataName.RetryAfter, out TimeSpan _) ? StatusCodes.Status429TooManyRequests : StatusCodes.Status503ServiceUnavailable;
+                return ValueTask.CompletedTask;
+            };
         });
         var app = builder.Build();
         app.UseSecurityHeaders();
+        app.UseHostFiltering();
         app.UseExceptionHandler("/problem/500");
         app.UseStatusCodePagesWithReExecute("/problem/{0}");
+        app.UseBackInAMoment();
+        app.UseRequestRules();
 
         // All cookies are for secure channels only; browsers treat loopback as one.
         app.UseCookiePolicy(new CookiePolicyOptions { Secure = CookieSecurePolicy.Always, HttpOnly = HttpOnlyPolicy.Always });
@@ -79,10 +116,11 @@ public static class WebApp
         app.UseAuthentication();
         app.UseAuthorization();
         app.MapRazorPages();
-        app.MapRunEvents();
-        app.Lifetime.ApplicationStarted.Register(() => _ = app.Services.GetRequiredService<RunWorker>().MarkInterruptedAsync(TimeSpan.FromMinutes(2)));
+        app.MapProgressEvents();
         return app;
     }
+
+    private static bool IsStream(PathString path) => path.Value?.EndsWith("/events", StringComparison.Ordinal) == true;
 
     /// <summary>The project's folder while developing, the program's own folder otherwise.</summary>
     private static string FindContentRoot()

@@ -62,9 +62,23 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     [InlineData("verdict")]
     [InlineData("column_meaning")]
     [InlineData("kept_passwords")]
+    [InlineData("current_verdict")]
+    [InlineData("run_count")]
+    [InlineData("cause")]
+    [InlineData("left_out")]
+    [InlineData("intake")]
     public async Task A_forgotten_condition_shows_nothing(string table)
     {
-        await ReviewAsync(await AccountAsync());
+        var mine = await AccountAsync();
+        var (review, snapshot, run) = await ReviewAsync(mine);
+        await CarryOutAsync(run);
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            await new IntakeTable(scope).BeginAsync(review, snapshot, "a");
+            await new FindingTable(scope).JudgeAsync(review, (await new FindingTable(scope).AfterAsync(run, new(), -1))[0].Fingerprint, "upheld", "seen");
+            await scope.CommitAsync();
+        }
+
         await using var connection = await cluster.Database.Web.OpenConnectionAsync();
 
         // Nobody is set: the whole table looks empty. The name comes from the list above.
@@ -135,18 +149,42 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     {
         var mine = await AccountAsync();
         var (review, _, run) = await ReviewAsync(mine);
-        var worker = new RunWorker(cluster.Database, _kept);
-        await worker.RunAsync(run, CancellationToken.None);
+        await CarryOutAsync(run);
         await using (var connection = await cluster.Database.Worker.OpenConnectionAsync())
         {
-            // As if the process had been killed just before the end.
-            await Sql.Command(connection, "UPDATE run SET state = 'running' WHERE id = $1", run).RunAsync();
+            // As if the process had been killed just before the end, a while ago.
+            await Sql.Command(connection, "UPDATE run SET state = 'running', heartbeat_at = now() - interval '1 minute' WHERE id = $1", run).RunAsync();
         }
 
-        await worker.RunAsync(run, CancellationToken.None);
+        await CarryOutAsync(run);
         await using var scope = await cluster.Database.OpenAsAsync(mine);
-        var findings = await new FindingTable(scope).ListAsync(run, new());
+        var findings = await new FindingTable(scope).AfterAsync(run, new(), -1);
         Assert.Equal("injection/sql", Assert.Single(findings).CheckId);
+        Assert.Equal("done", (await new RunTable(scope).FindAsync(review, run))!.State);
+        Assert.Equal((1, 1), await new FindingTable(scope).CountAsync(run, new()));
+        Assert.Single(await new FindingTable(scope).CausesAsync(run, "injection", shared: false, 0, 10, 10));
+    }
+
+    [Fact]
+    public async Task Of_two_processes_only_the_one_that_has_the_run_writes()
+    {
+        var mine = await AccountAsync();
+        var (review, _, run) = await ReviewAsync(mine);
+        var queue = new RunQueue(cluster.Database.Worker);
+        var first = (await queue.ClaimAsync(run))!;
+        Assert.Null(await queue.ClaimAsync(run));
+        await using (var connection = await cluster.Database.Worker.OpenConnectionAsync())
+        {
+            await Sql.Command(connection, "UPDATE run SET heartbeat_at = now() - interval '1 minute' WHERE id = $1", run).RunAsync();
+        }
+
+        var second = (await queue.ClaimAsync(run))!;
+        var executor = new RunExecutor(cluster.Database.Worker, null, _kept);
+        Assert.False(await executor.RunAsync(first, new(1, null), _ => { }, default));
+        Assert.Null(await queue.ProgressAsync(first, new("reading", 0, 0, 0, 0)));
+        await queue.EndAsync(first, "failed", "too late");
+        Assert.True(await executor.RunAsync(second, new(1, null), _ => { }, default));
+        await using var scope = await cluster.Database.OpenAsAsync(mine);
         Assert.Equal("done", (await new RunTable(scope).FindAsync(review, run))!.State);
     }
 
@@ -160,11 +198,170 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
             await Sql.Command(connection, "UPDATE run SET state = 'running', attempts = 3, heartbeat_at = now() - interval '1 hour' WHERE id = $1", run).RunAsync();
         }
 
-        await new RunWorker(cluster.Database, _kept).MarkInterruptedAsync(TimeSpan.FromMinutes(2));
+        await new RunQueue(cluster.Database.Worker).KeepAsync();
         await using var scope = await cluster.Database.OpenAsAsync(mine);
         Assert.Equal("interrupted", (await new RunTable(scope).FindAsync(review, run))!.State);
         Assert.Single(await new SnapshotTable(scope).ListAsync(review));
     }
+
+    [Theory]
+    [InlineData("state = 'running', attempts = 1, heartbeat_at = now() - interval '1 minute'", "queued", true)]
+    [InlineData("state = 'running', attempts = 1, heartbeat_at = now() - interval '1 minute', cancel_requested = true", "cancelled", false)]
+    [InlineData("state = 'running', attempts = 1, heartbeat_at = now()", "running", false)]
+    [InlineData("state = 'queued', created_at = now() - interval '1 minute', queued_at = now() - interval '1 minute'", "queued", true)]
+    [InlineData("state = 'queued'", "queued", false)]
+    [InlineData("state = 'queued', attempts = 3", "interrupted", false)]
+    public async Task Runs_that_others_left_wait_again_or_come_to_an_end(string left, string state, bool isTold)
+    {
+        var mine = await AccountAsync();
+        var (review, _, run) = await ReviewAsync(mine);
+        await using (var connection = await cluster.Database.Worker.OpenConnectionAsync())
+        {
+            // The states come from the list above.
+            await Sql.Command(connection, $"UPDATE run SET {left} WHERE id = $1", run).RunAsync();
+        }
+
+        var queue = new RunQueue(cluster.Database.Worker);
+        var told = await queue.KeepAsync();
+        Assert.Equal(isTold, told.Any(t => t.Run == run));
+        Assert.DoesNotContain(await queue.KeepAsync(), t => t.Run == run);
+        await using var scope = await cluster.Database.OpenAsAsync(mine);
+        Assert.Equal(state, (await new RunTable(scope).FindAsync(review, run))!.State);
+    }
+
+    [Fact]
+    public async Task An_intake_that_was_left_takes_its_files_back()
+    {
+        var mine = await AccountAsync();
+        var (review, _, _) = await ReviewAsync(mine);
+        var writer = await SnapshotWriter.BeginAsync(cluster.Database, mine, review, "half");
+        for (var i = 0; i < 4500; i++)
+        {
+            await writer.AddAsync(new SourceFile($"f{i}.php", System.Text.Encoding.UTF8.GetBytes($"<?php {i};"), Language.Php));
+        }
+
+        Guid intake;
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            intake = await new IntakeTable(scope).BeginAsync(review, writer.Id, "half");
+            await scope.CommitAsync();
+        }
+
+        Assert.True(await CountAsync("SELECT count(*) FROM snapshot_file WHERE snapshot_id = $1", writer.Id) >= 4000);
+        await using (var connection = await cluster.Database.Worker.OpenConnectionAsync())
+        {
+            await Sql.Command(connection, "UPDATE intake SET heartbeat_at = now() - interval '1 minute' WHERE id = $1", intake).RunAsync();
+        }
+
+        await new RunQueue(cluster.Database.Worker).KeepAsync();
+        Assert.Equal(0, await CountAsync("SELECT count(*) FROM snapshot_file WHERE snapshot_id = $1", writer.Id));
+        Assert.Equal(0, await CountAsync("SELECT count(*) FROM blob WHERE convert_from(content, 'UTF8') LIKE '<?php 4%;' AND $1 <> ''", "x"));
+        await using var after = await cluster.Database.OpenAsAsync(mine);
+        Assert.Equal("interrupted", (await new IntakeTable(after).FindAsync(review, intake))!.State);
+        Assert.Single(await new SnapshotTable(after).ListAsync(review));
+    }
+
+    [Fact]
+    public async Task Snapshots_that_arrive_at_once_get_numbers_of_their_own()
+    {
+        var mine = await AccountAsync();
+        var (review, _, _) = await ReviewAsync(mine);
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(async _ =>
+        {
+            var writer = await SnapshotWriter.BeginAsync(cluster.Database, mine, review, "at once");
+            await writer.AddAsync(Weak.Files[0]);
+            await writer.FinishAsync([]);
+        }));
+        await using var scope = await cluster.Database.OpenAsAsync(mine);
+        Assert.Equal(Enumerable.Range(1, 9).Reverse(), (await new SnapshotTable(scope).ListAsync(review)).Select(s => s.Number));
+    }
+
+    [Fact]
+    public async Task What_was_left_out_is_counted_beyond_what_is_listed()
+    {
+        var mine = await AccountAsync();
+        var (review, _, _) = await ReviewAsync(mine);
+        var writer = await SnapshotWriter.BeginAsync(cluster.Database, mine, review, "many");
+        await writer.AddAsync(Weak.Files[0]);
+        await writer.FinishAsync([.. Enumerable.Range(0, 6000).Select(i => new SkippedFile($"f{i}\0.bin", SkipReason.Binary)), new SkippedFile("a.php", SkipReason.SamePath), new SkippedFile("a.php", SkipReason.SamePath)]);
+        await using var scope = await cluster.Database.OpenAsAsync(mine);
+        var snapshot = (await new SnapshotTable(scope).ListAsync(review))[0];
+        Assert.Equal(6002, snapshot.LeftOut);
+        var listed = await new SnapshotTable(scope).LeftOutAsync(snapshot.Id, 0, 10_000);
+        Assert.Equal(SnapshotWriter.MostListed, listed.Count);
+        Assert.Equal(2, listed.Count(l => l.Path == "a.php"));
+    }
+
+    [Theory]
+    [InlineData("<?php echo $_GET['\\u0000'];")]
+    [InlineData("<?php echo $_GET['\\udc00'];")]
+    [InlineData("<?php echo $_GET[\"\\u{0}\"]; echo $_GET[\"\\u{dc00}\"];")]
+    [InlineData("<?php echo $_GET['\\\\u0000\\u0000'];")]
+    public async Task Signs_that_the_database_does_not_take_cost_nothing(string code)
+    {
+        var mine = await AccountAsync();
+        var (review, _, run) = await ReviewAsync(mine, new SourceTree("odd", [new SourceFile("a\uDC00.php", System.Text.Encoding.UTF8.GetBytes(code), Language.Php)], []));
+        await CarryOutAsync(run);
+        await using var scope = await cluster.Database.OpenAsAsync(mine);
+        Assert.Equal("done", (await new RunTable(scope).FindAsync(review, run))!.State);
+        var found = await new FindingTable(scope).AfterAsync(run, new(), -1);
+        Assert.NotEmpty(found);
+        Assert.Equal(found[0].CheckId, (await new FindingTable(scope).DetailAsync(review, found[0].Id))!.Value.Finding.CheckId);
+    }
+
+    [Fact]
+    public void Text_for_the_database_keeps_all_that_it_can_keep()
+    {
+        Assert.Equal("a\uFFFDb", DatabaseText.Clean("a\0b"));
+        Assert.Equal("\uFFFD\uFFFDx", DatabaseText.Clean("\uD800\uDBFFx"));
+        Assert.Equal("\uFFFD", DatabaseText.Clean("\uDC00"));
+        Assert.Equal("\U0001F41D é", DatabaseText.Clean("\U0001F41D é"));
+    }
+
+    [Fact]
+    public async Task Verdicts_of_many_at_once_are_counted_one_by_one()
+    {
+        var mine = await AccountAsync();
+        var (review, _, run) = await ReviewAsync(mine, Many(40));
+        await CarryOutAsync(run);
+        IReadOnlyList<FindingRow> found;
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            found = await new FindingTable(scope).AfterAsync(run, new(), -1);
+        }
+
+        Assert.Equal(40, found.Count);
+        await Task.WhenAll(found.SelectMany(f => new[] { f, f, f }).Select(async f =>
+        {
+            await using var scope = await cluster.Database.OpenAsAsync(mine);
+            await new FindingTable(scope).JudgeAsync(review, f.Fingerprint, "upheld", "seen");
+            await scope.CommitAsync();
+        }));
+        await using var after = await cluster.Database.OpenAsAsync(mine);
+        Assert.Equal((40, 0), await new FindingTable(after).CountAsync(run, new()));
+        await new FindingTable(after).JudgeAsync(review, found[0].Fingerprint, "to judge", "again");
+        Assert.Equal((40, 1), await new FindingTable(after).CountAsync(run, new()));
+        Assert.Equal((40, 1), await new FindingTable(after).CountAsync(run, new(Certainty: found[0].Certainty)));
+        Assert.Equal(1, (await new FindingTable(after).ToJudgeAsync(run)).Values.Sum());
+    }
+
+    [Fact]
+    public async Task Lists_come_in_pages_forwards_and_backwards()
+    {
+        var mine = await AccountAsync();
+        var (_, _, run) = await ReviewAsync(mine, Many(25));
+        await CarryOutAsync(run);
+        await using var scope = await cluster.Database.OpenAsAsync(mine);
+        var table = new FindingTable(scope);
+        var first = await table.AfterAsync(run, new(), -1, 10);
+        var second = await table.AfterAsync(run, new(), first[^1].Position, 10);
+        var third = await table.AfterAsync(run, new(), second[^1].Position, 10);
+        Assert.Equal(25, first.Concat(second).Concat(third).Select(f => f.Id).Distinct().Count());
+        Assert.Equal(second, await table.BeforeAsync(run, new(), third[0].Position, 10));
+        Assert.Empty(await table.AfterAsync(run, new(), -1, 10, first[0].CheckId, isOther: true));
+    }
+
+    private static SourceTree Many(int lines) => new("many", [new SourceFile("m.php", System.Text.Encoding.UTF8.GetBytes("<?php\n" + string.Concat(Enumerable.Range(0, lines).Select(i => $"echo $_GET['x{i}'];\n"))), Language.Php)], []);
 
     [Fact]
     public async Task A_waiting_run_that_is_cancelled_does_not_start()
@@ -177,7 +374,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
             await scope.CommitAsync();
         }
 
-        await new RunWorker(cluster.Database, _kept).RunAsync(run, CancellationToken.None);
+        Assert.Null(await new RunQueue(cluster.Database.Worker).ClaimAsync(run));
         await using var after = await cluster.Database.OpenAsAsync(mine);
         Assert.Equal("cancelled", (await new RunTable(after).FindAsync(review, run))!.State);
     }
@@ -187,27 +384,26 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     {
         var mine = await AccountAsync();
         var (review, snapshot, run) = await ReviewAsync(mine);
-        var worker = new RunWorker(cluster.Database, _kept);
-        await worker.RunAsync(run, CancellationToken.None);
+        await CarryOutAsync(run);
         Guid second;
         await using (var scope = await cluster.Database.OpenAsAsync(mine))
         {
             var findings = new FindingTable(scope);
-            var finding = (await findings.ListAsync(run, new()))[0];
+            var finding = (await findings.AfterAsync(run, new(), -1))[0];
             await findings.JudgeAsync(review, finding.Fingerprint, "upheld", "seen it");
             await findings.JudgeAsync(review, finding.Fingerprint, "rejected", "looked again");
             second = await new RunTable(scope).QueueAsync(review, snapshot);
             await scope.CommitAsync();
         }
 
-        await worker.RunAsync(second, CancellationToken.None);
+        await CarryOutAsync(second);
         await using var after = await cluster.Database.OpenAsAsync(mine);
-        var again = Assert.Single(await new FindingTable(after).ListAsync(second, new()));
+        var again = Assert.Single(await new FindingTable(after).AfterAsync(second, new(), -1));
         Assert.Equal("rejected", again.Verdict);
         Assert.Equal(["looked again", "seen it"], (await new FindingTable(after).HistoryAsync(review, again.Fingerprint)).Select(v => v.Reason));
-        Assert.Empty(await new FindingTable(after).ListAsync(second, new FindingFilter(Verdict: "to judge")));
-        Assert.Single(await new FindingTable(after).ListAsync(second, new FindingFilter(Text: "a.php")));
-        Assert.Empty(await new FindingTable(after).ListAsync(second, new FindingFilter(Text: "%nothing%")));
+        Assert.Empty(await new FindingTable(after).AfterAsync(second, new FindingFilter(Verdict: "to judge"), -1));
+        Assert.Single(await new FindingTable(after).AfterAsync(second, new FindingFilter(Text: "a.php"), -1));
+        Assert.Empty(await new FindingTable(after).AfterAsync(second, new FindingFilter(Text: "%nothing%"), -1));
     }
 
     [Fact]
@@ -216,10 +412,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         var mine = await AccountAsync();
         await ReviewAsync(mine);
         await ReviewAsync(mine);
-        await using var connection = new NpgsqlConnection(cluster.Cluster.ConnectionFor("bellator_owner"));
-        await connection.OpenAsync();
-        await using var command = new NpgsqlCommand("SELECT count(*) FROM blob", connection);
-        Assert.Equal(1L, await command.ExecuteScalarAsync());
+        Assert.Equal(1, await CountAsync("SELECT count(*) FROM blob WHERE content = $1", Weak.Files[0].Content));
     }
 
     private async Task<Guid> AccountAsync()
@@ -230,13 +423,34 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         return account.Id;
     }
 
-    private async Task<(Guid Review, Guid Snapshot, Guid Run)> ReviewAsync(Guid account)
+    private async Task<(Guid Review, Guid Snapshot, Guid Run)> ReviewAsync(Guid account, SourceTree? tree = null)
     {
-        await using var scope = await cluster.Database.OpenAsAsync(account);
-        var review = await new ReviewTable(scope).CreateAsync("Register");
-        var snapshot = await new SnapshotTable(scope).AddAsync(review, Weak);
-        var run = await new RunTable(scope).QueueAsync(review, snapshot);
-        await scope.CommitAsync();
-        return (review, snapshot, run);
+        Guid review;
+        await using (var scope = await cluster.Database.OpenAsAsync(account))
+        {
+            review = await new ReviewTable(scope).CreateAsync("Register");
+            await scope.CommitAsync();
+        }
+
+        var writer = await SnapshotWriter.BeginAsync(cluster.Database, account, review, "weak");
+        foreach (var file in (tree ?? Weak).Files)
+        {
+            await writer.AddAsync(file);
+        }
+
+        return (review, writer.Id, await writer.FinishAsync((tree ?? Weak).Skipped));
+    }
+
+    private async Task CarryOutAsync(Guid run)
+    {
+        var claimed = await new RunQueue(cluster.Database.Worker).ClaimAsync(run);
+        Assert.True(await new RunExecutor(cluster.Database.Worker, null, _kept).RunAsync(claimed!, new(2, null), _ => { }, default));
+    }
+
+    private async Task<long> CountAsync(string sql, object value)
+    {
+        await using var connection = new NpgsqlConnection(cluster.Cluster.ConnectionFor("bellator_owner"));
+        await connection.OpenAsync();
+        return await Sql.Command(connection, sql, value).FirstAsync(r => r.GetInt64(0));
     }
 }

@@ -4,6 +4,7 @@ using System.Text.RegularExpressions;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Web;
+using Bellator.Web.Supervision;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.DependencyInjection;
@@ -22,6 +23,9 @@ public sealed partial class TestApp : IAsyncLifetime
     public IServiceProvider Services => _app!.Services;
 
     public TestCluster Cluster => _cluster;
+
+    /// <summary>Bounds on helper processes, for the next start.</summary>
+    public SupervisorSettings Supervision { get => field with { Folder = Path.Combine(_cluster.Folder, "tmp") }; set; } = new();
 
     public async Task InitializeAsync()
     {
@@ -46,8 +50,8 @@ public sealed partial class TestApp : IAsyncLifetime
             _cluster.Cluster.ConnectionFor("bellator_jobs"),
             _cluster.Cluster.ConnectionFor("bellator_scratch"),
             Url,
-            Path.Combine(_cluster.Folder, "keys"),
-            true));
+            _cluster.Folder,
+            true) { Supervision = Supervision });
         await _app.StartAsync();
     }
 

@@ -8,9 +8,8 @@ namespace Bellator.Core.Auditing;
 /// <summary>All that an audit found the application to be, independent of the audit.</summary>
 public sealed record ReportedApplication(ReportedSurface Surface, ReportedAccounts? Accounts = null)
 {
-    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
-
-    public string Write() => JsonSerializer.Serialize(this, Options);
+    /// <summary>How it is written and read.</summary>
+    public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     public static ReportedApplication? Read(string json) => JsonSerializer.Deserialize<ReportedApplication>(json, Options);
 }

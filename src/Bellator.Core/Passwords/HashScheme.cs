@@ -120,6 +120,12 @@ public abstract class HashScheme
     /// <summary>Checks a password; not called where <see cref="IsTooDear"/> is true.</summary>
     public virtual VerificationResult Verify(HashReading reading, string password) => VerificationResult.CannotTell;
 
+    /// <summary>The most memory that is taken to look at one value, in bytes.</summary>
+    public const long DearestMemory = 512L * 1024 * 1024;
+
+    /// <summary>Memory that one guess takes, in bytes, where the scheme is made to need much; 0 otherwise.</summary>
+    public virtual long MemoryBytes(HashReading reading) => 0;
+
     /// <summary>True if the value asks for so much work that a hostile one could keep the machine busy: values come from strangers.</summary>
     public virtual bool IsTooDear(HashReading reading) => false;
 

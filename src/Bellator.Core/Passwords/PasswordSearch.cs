@@ -4,7 +4,8 @@ namespace Bellator.Core.Passwords;
 
 /// <summary>How far a search is.</summary>
 /// <param name="Tried">Guesses made, each against one value.</param>
-public sealed record SearchProgress(long Tried, long Total, int Found);
+/// <param name="Found">What was found so far.</param>
+public sealed record SearchProgress(long Tried, long Total, IReadOnlyList<FoundPassword> Found);
 
 /// <summary>A password that was found.</summary>
 /// <param name="Index">Position of the value in the list.</param>
@@ -35,6 +36,7 @@ public static class PasswordSearch
         var isCut = false;
 
         // What is quick comes first: a few slow values must not keep the many from their turn.
+        threads = open.Any(i => values[i].Scheme.MemoryBytes(values[i]) > MuchMemory) ? 1 : threads;
         var slow = open.GroupBy(i => PasswordTable.TitleOf(values[i])).Where(g => IsSlow(values[g.First()])).SelectMany(g => g).ToHashSet();
         foreach (var group in open.GroupBy(slow.Contains).OrderBy(g => g.Key))
         {
@@ -65,7 +67,7 @@ public static class PasswordSearch
                         found[guess.Index] = new FoundPassword(guess.Index, guess.Word, result.How);
                     }
                 });
-                progress?.Invoke(new SearchProgress(tried, total, found.Count));
+                progress?.Invoke(new SearchProgress(tried, total, [.. found.Values.OrderBy(f => f.Index)]));
             }
         }
 
@@ -87,6 +89,9 @@ public static class PasswordSearch
         value.Scheme.Verify(value, "second");
         return watch.Elapsed > Quick;
     }
+
+    /// <summary>Values that need more are looked at one at a time.</summary>
+    private const long MuchMemory = HashScheme.DearestMemory / 4;
 
     private static readonly TimeSpan Surely = TimeSpan.FromMilliseconds(50);
     private static readonly TimeSpan Quick = TimeSpan.FromMilliseconds(2);

@@ -1,3 +1,5 @@
+using System.Text;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
@@ -18,8 +20,44 @@ public static class SarifReport
     /// <param name="verdicts">Judgements by fingerprint that take a finding out of what is open; written as suppressions with their reason.</param>
     public static string Write(AuditResult result, string version, IReadOnlyDictionary<string, SarifVerdict>? verdicts = null)
     {
+        using var stream = new MemoryStream();
+        using (var writer = Begin(stream, result, version, out var cwes))
+        {
+            foreach (var finding in result.Findings)
+            {
+                Result(finding, cwes, verdicts?.GetValueOrDefault(finding.Fingerprint)).WriteTo(writer);
+            }
+
+            End(writer);
+        }
+
+        return Encoding.UTF8.GetString(stream.GetBuffer(), 0, (int)stream.Length);
+    }
+
+    /// <summary>Writes findings as they come: no more of the report is in memory than a few of them.</summary>
+    /// <param name="about">What there is to say of the audit besides its findings.</param>
+    public static async Task WriteAsync(Stream output, AuditResult about, string version, IAsyncEnumerable<(ReportedFinding Finding, SarifVerdict? Verdict)> findings, CancellationToken cancel)
+    {
+        await using var writer = Begin(output, about, version, out var cwes);
+        await foreach (var (finding, verdict) in findings.WithCancellation(cancel))
+        {
+            Result(finding, cwes, verdict).WriteTo(writer);
+            if (writer.BytesPending > FlushedBytes)
+            {
+                await writer.FlushAsync(cancel);
+            }
+        }
+
+        End(writer);
+        await writer.FlushAsync(cancel);
+    }
+
+    private const int FlushedBytes = 32 * 1024;
+
+    private static Utf8JsonWriter Begin(Stream output, AuditResult result, string version, out List<int> cwes)
+    {
         var checks = CheckList.All;
-        var cwes = checks.SelectMany(c => c.Cwes).Concat(result.Findings.SelectMany(f => f.Cwes)).Distinct().Order().ToList();
+        cwes = [.. checks.SelectMany(c => c.Cwes).Concat(result.Findings.SelectMany(f => f.Cwes)).Distinct().Order()];
         var requirements = checks.SelectMany(c => c.Asvs).Distinct().Order(StringComparer.Ordinal).ToList();
         var run = new JsonObject
         {
@@ -40,7 +78,6 @@ public static class SarifReport
                 Taxonomy("CWE", "MITRE", "Common Weakness Enumeration", cwes.Select(c => c.ToString(System.Globalization.CultureInfo.InvariantCulture))),
                 Taxonomy("ASVS", "OWASP", "OWASP Application Security Verification Standard 5.0", requirements)),
             ["invocations"] = new JsonArray(Invocation(result)),
-            ["results"] = new JsonArray([.. result.Findings.Select(f => Result(f, checks, cwes, verdicts?.GetValueOrDefault(f.Fingerprint)))]),
             ["properties"] = new JsonObject
             {
                 ["files"] = result.Figures.Files,
@@ -49,8 +86,29 @@ public static class SarifReport
                 ["nodes"] = result.Figures.Nodes,
             },
         };
-        var log = new JsonObject { ["$schema"] = Schema, ["version"] = "2.1.0", ["runs"] = new JsonArray(run) };
-        return log.ToJsonString(JsonReport.Indented);
+        var writer = new Utf8JsonWriter(output, new JsonWriterOptions { Indented = true, Encoder = JsonReport.Indented.Encoder, MaxDepth = JsonReport.Indented.MaxDepth });
+        writer.WriteStartObject();
+        writer.WriteString("$schema", Schema);
+        writer.WriteString("version", "2.1.0");
+        writer.WriteStartArray("runs");
+        writer.WriteStartObject();
+        foreach (var (name, value) in run)
+        {
+            writer.WritePropertyName(name);
+            value!.WriteTo(writer);
+        }
+
+        writer.WriteStartArray("results");
+        return writer;
+    }
+
+    private static void End(Utf8JsonWriter writer)
+    {
+        writer.WriteEndArray();
+        writer.WriteEndObject();
+        writer.WriteEndArray();
+        writer.WriteEndObject();
+        writer.Flush();
     }
 
     private static JsonObject Component(string name) => new() { ["name"] = name };
@@ -115,8 +173,9 @@ public static class SarifReport
         return notification;
     }
 
-    private static JsonObject Result(ReportedFinding finding, IReadOnlyList<Check> checks, List<int> cwes, SarifVerdict? verdict)
+    private static JsonObject Result(ReportedFinding finding, List<int> cwes, SarifVerdict? verdict)
     {
+        var checks = CheckList.All;
         var index = 0;
         while (checks[index].Id != finding.CheckId)
         {
@@ -132,12 +191,7 @@ public static class SarifReport
             ["message"] = new JsonObject { ["text"] = finding.Message },
             ["locations"] = new JsonArray(Location(finding.Path, finding.Region)),
             ["partialFingerprints"] = new JsonObject { ["bellator/v1"] = finding.Fingerprint },
-            ["taxa"] = new JsonArray([.. finding.Cwes.Select(c => new JsonObject
-            {
-                ["id"] = c.ToString(System.Globalization.CultureInfo.InvariantCulture),
-                ["index"] = cwes.IndexOf(c),
-                ["toolComponent"] = new JsonObject { ["name"] = "CWE", ["index"] = CweTaxonomy },
-            })]),
+            ["taxa"] = new JsonArray([.. finding.Cwes.Select(c => Taxon(c, cwes.IndexOf(c)))]),
             ["properties"] = new JsonObject
             {
                 ["area"] = finding.Area,
@@ -185,6 +239,22 @@ public static class SarifReport
         }
 
         return result;
+    }
+
+    /// <param name="index">Where the taxonomy lists it; below 0 where it does not, for the list is written before the findings are known.</param>
+    private static JsonObject Taxon(int cwe, int index)
+    {
+        var taxon = new JsonObject
+        {
+            ["id"] = cwe.ToString(System.Globalization.CultureInfo.InvariantCulture),
+            ["toolComponent"] = new JsonObject { ["name"] = "CWE", ["index"] = CweTaxonomy },
+        };
+        if (index >= 0)
+        {
+            taxon["index"] = index;
+        }
+
+        return taxon;
     }
 
     private static string Level(ReportedFinding finding) =>

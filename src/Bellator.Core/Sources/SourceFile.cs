@@ -39,6 +39,9 @@ public sealed class SourceFile
         return (index >= 0 ? index : ~index - 1) + 1;
     }
 
+    /// <summary>The bytes of one 1-based line, with its end; an empty stretch for a line that there is not.</summary>
+    public Span SpanOf(int number) => number < 1 || number > LineCount ? Span.None : new Span(LineStarts[number - 1], number < LineCount ? LineStarts[number] : Content.Length);
+
     /// <summary>The text of one 1-based line, without its end.</summary>
     public string Line(int number)
     {

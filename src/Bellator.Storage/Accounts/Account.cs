@@ -14,9 +14,9 @@ public sealed class Account
 
     public string PasswordHash { get; set; } = "";
 
+    /// <summary>Changes with the password; sessions of another stamp are over.</summary>
     public string SecurityStamp { get; set; } = "";
 
-    public int FailedCount { get; set; }
-
-    public DateTimeOffset? LockoutEnd { get; set; }
+    /// <summary>Goes up with each change: what was read of an older one is not written.</summary>
+    public int Version { get; set; } = 1;
 }

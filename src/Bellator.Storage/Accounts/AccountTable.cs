@@ -2,10 +2,10 @@ using Npgsql;
 
 namespace Bellator.Storage.Accounts;
 
-/// <summary>Accounts, their sessions, and the log of what happened to them.</summary>
+/// <summary>Accounts, and the log of what happened to them.</summary>
 public sealed class AccountTable(Database database)
 {
-    private const string Columns = "id, email, email_key, name, password_hash, security_stamp, failed_count, lockout_end";
+    private const string Columns = "id, email, email_key, name, password_hash, security_stamp, version";
 
     public async Task<Account?> FindAsync(Guid id, CancellationToken cancel = default)
     {
@@ -40,53 +40,23 @@ public sealed class AccountTable(Database database)
             account.SecurityStamp).RunAsync(cancel) == 1;
     }
 
-    public async Task UpdateAsync(Account account, CancellationToken cancel = default)
+    /// <summary>Writes an account as it was changed since it was read.</summary>
+    /// <returns>False if somebody else has changed it meanwhile: nothing is written then.</returns>
+    public async Task<bool> UpdateAsync(Account account, CancellationToken cancel = default)
     {
         await using var connection = await database.Web.OpenConnectionAsync(cancel);
-        await Sql.Command(
+        var written = await Sql.Command(
             connection,
-            "UPDATE account SET email = $2, email_key = $3, name = $4, password_hash = $5, security_stamp = $6, failed_count = $7, lockout_end = $8 WHERE id = $1",
+            "UPDATE account SET email = $3, email_key = $4, name = $5, password_hash = $6, security_stamp = $7, version = version + 1 WHERE id = $1 AND version = $2",
             account.Id,
+            account.Version,
             account.Email,
             account.EmailKey,
             account.Name,
             account.PasswordHash,
-            account.SecurityStamp,
-            account.FailedCount,
-            account.LockoutEnd?.ToUniversalTime()).RunAsync(cancel);
-    }
-
-    public async Task SaveSessionAsync(byte[] keyHash, Guid account, byte[] ticket, DateTimeOffset expires, CancellationToken cancel = default)
-    {
-        await using var connection = await database.Web.OpenConnectionAsync(cancel);
-        await Sql.Command(
-            connection,
-            "INSERT INTO session (key_hash, account_id, ticket, expires_at) VALUES ($1, $2, $3, $4) ON CONFLICT (key_hash) DO UPDATE SET ticket = $3, expires_at = $4",
-            keyHash,
-            account,
-            ticket,
-            expires.ToUniversalTime()).RunAsync(cancel);
-        await Sql.Command(connection, "DELETE FROM session WHERE expires_at < now()").RunAsync(cancel);
-    }
-
-    public async Task<byte[]?> FindSessionAsync(byte[] keyHash, CancellationToken cancel = default)
-    {
-        await using var connection = await database.Web.OpenConnectionAsync(cancel);
-        return await Sql.Command(connection, "SELECT ticket FROM session WHERE key_hash = $1 AND expires_at > now()", keyHash)
-            .FirstAsync(r => r.GetFieldValue<byte[]>(0), cancel);
-    }
-
-    public async Task EndSessionAsync(byte[] keyHash, CancellationToken cancel = default)
-    {
-        await using var connection = await database.Web.OpenConnectionAsync(cancel);
-        await Sql.Command(connection, "DELETE FROM session WHERE key_hash = $1", keyHash).RunAsync(cancel);
-    }
-
-    /// <summary>Ends every session of an account, as after a change of password.</summary>
-    public async Task EndSessionsAsync(Guid account, CancellationToken cancel = default)
-    {
-        await using var connection = await database.Web.OpenConnectionAsync(cancel);
-        await Sql.Command(connection, "DELETE FROM session WHERE account_id = $1", account).RunAsync(cancel);
+            account.SecurityStamp).RunAsync(cancel) == 1;
+        account.Version += written ? 1 : 0;
+        return written;
     }
 
     public async Task LogAsync(Guid? account, string happened, string detail, string address, CancellationToken cancel = default)
@@ -103,7 +73,6 @@ public sealed class AccountTable(Database database)
         Name = reader.GetString(3),
         PasswordHash = reader.GetString(4),
         SecurityStamp = reader.GetString(5),
-        FailedCount = reader.GetInt32(6),
-        LockoutEnd = reader.Nullable<DateTimeOffset>(7),
+        Version = reader.GetInt32(6),
     };
 }

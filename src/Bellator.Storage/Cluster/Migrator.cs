@@ -13,10 +13,17 @@ public static class Migrator
     /// <exception cref="ClusterException">A script failed; what was applied before it stays.</exception>
     public static void Migrate(LocalCluster cluster)
     {
+        // Processes that start at the same time take turns.
+        using var turn = new NpgsqlConnection(cluster.ConnectionFor("bellator_owner"));
+        turn.Open();
+        using var wait = new NpgsqlCommand("SELECT pg_advisory_lock(7340921)", turn) { CommandTimeout = 0 };
+        wait.ExecuteNonQuery();
+        RefuseNewer(turn);
         CreateRoles(cluster);
         var result = DeployChanges.To
             .PostgresqlDatabase(cluster.ConnectionFor("bellator_owner"))
-            .WithScriptsEmbeddedInAssembly(typeof(Migrator).Assembly, name => name.StartsWith("migrations/", StringComparison.Ordinal))
+            .WithScriptsEmbeddedInAssembly(typeof(Migrator).Assembly, IsScript)
+            .WithExecutionTimeout(TimeSpan.FromHours(1))
             .WithTransactionPerScript()
             .LogTo(new NoOpUpgradeLog())
             .Build()
@@ -24,6 +31,29 @@ public static class Migrator
         if (!result.Successful)
         {
             throw new ClusterException($"the database could not be brought up to date: {result.Error.Message}", result.Error);
+        }
+    }
+
+    private static bool IsScript(string name) => name.StartsWith("migrations/", StringComparison.Ordinal);
+
+    /// <summary>A database that a newer version has changed is left alone: this one would not know what it reads and writes.</summary>
+    private static void RefuseNewer(NpgsqlConnection connection)
+    {
+        using var table = new NpgsqlCommand("SELECT to_regclass('public.schemaversions') IS NOT NULL", connection);
+        if (table.ExecuteScalar() is not true)
+        {
+            return;
+        }
+
+        var known = typeof(Migrator).Assembly.GetManifestResourceNames().Where(IsScript).ToHashSet(StringComparer.Ordinal);
+        using var applied = new NpgsqlCommand("SELECT scriptname FROM schemaversions ORDER BY scriptname", connection);
+        using var reader = applied.ExecuteReader();
+        while (reader.Read())
+        {
+            if (!known.Contains(reader.GetString(0)))
+            {
+                throw new ClusterException($"the database was changed by a newer version of Bellator ({reader.GetString(0)}), and nothing was touched; start that version, or choose another folder with BELLATOR_DATA");
+            }
         }
     }
 

@@ -5,9 +5,9 @@ namespace Bellator.Storage.Reviews;
 /// <summary>What the latest audits found the application to be, and the reviewers' corrections of it.</summary>
 public sealed class ApplicationTable(AccountScope scope)
 {
-    /// <summary>What a run found; null if it was made before this was kept.</summary>
-    public async Task<ReportedApplication?> OfAsync(Guid run, CancellationToken cancel = default) =>
-        await scope.Command("SELECT application FROM run WHERE id = $1", run).FirstAsync(r => r.IsDBNull(0) ? null : r.GetString(0), cancel) is { } json ? ReportedApplication.Read(json) : null;
+    /// <summary>What a run found, and how long it is as text; null if it was made before this was kept.</summary>
+    public async Task<(ReportedApplication? Application, int Length)> OfAsync(Guid run, CancellationToken cancel = default) =>
+        await scope.Command("SELECT application FROM run WHERE id = $1", run).FirstAsync(r => r.Text(0), cancel) is { } json ? (ReportedApplication.Read(json), json.Length) : (null, 0);
 
     public async Task<IReadOnlyDictionary<(string Table, string Column), string>> MeaningsAsync(Guid review, CancellationToken cancel = default) =>
         (await scope.Command("SELECT table_name, column_name, meaning FROM column_meaning WHERE review_id = $1", review)

@@ -1,3 +1,5 @@
+using System.Globalization;
+using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Json;
 using Bellator.Core.Auditing;
@@ -5,44 +7,40 @@ using Npgsql;
 
 namespace Bellator.Storage.Reviews;
 
-/// <summary>Findings and verdicts, as one account sees them.</summary>
+/// <summary>Findings and verdicts, as one account sees them. Lists come in pages, by their place in the run.</summary>
 public sealed class FindingTable(AccountScope scope)
 {
-    internal const string CurrentVerdict =
-        "coalesce((SELECT v.verdict FROM verdict v WHERE v.review_id = f.review_id AND v.fingerprint = f.fingerprint ORDER BY v.id DESC LIMIT 1), 'to judge')";
+    public const int PageSize = 100;
 
-    private const string Columns = "f.id, f.check_id, f.area, f.certainty, f.score, f.path, f.line, f.message, f.fingerprint, " + CurrentVerdict + " AS verdict";
+    private const string Columns = "f.id, f.check_id, f.area, f.certainty, f.score, f.path, f.line, f.message, f.fingerprint, coalesce(c.verdict, 'to judge') AS verdict, f.position";
+    private const string Source = " FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint";
 
-    public Task<IReadOnlyList<FindingRow>> ListAsync(Guid run, FindingFilter filter, CancellationToken cancel = default)
+    /// <summary>Those that follow a place, in order.</summary>
+    /// <param name="check">Only this weakness; or, with <paramref name="isOther"/>, all but this one.</param>
+    public Task<IReadOnlyList<FindingRow>> AfterAsync(Guid run, FindingFilter filter, int position, int count = PageSize, string? check = null, bool isOther = false, CancellationToken cancel = default) =>
+        ListAsync(run, filter, "f.position > {0}", position, "f.position", count, check, isOther, cancel);
+
+    /// <summary>Those before a place, in order.</summary>
+    public async Task<IReadOnlyList<FindingRow>> BeforeAsync(Guid run, FindingFilter filter, int position, int count = PageSize, string? check = null, bool isOther = false, CancellationToken cancel = default) =>
+        [.. (await ListAsync(run, filter, "f.position < {0}", position, "f.position DESC", count, check, isOther, cancel)).Reverse()];
+
+    /// <summary>How many findings a choice holds, and how many of them are still to judge.</summary>
+    public async Task<(int Total, int ToJudge)> CountAsync(Guid run, FindingFilter filter, string? check = null, CancellationToken cancel = default)
     {
-        var sql = new StringBuilder($"SELECT * FROM (SELECT {Columns}, f.position FROM finding f WHERE f.run_id = $1) x WHERE true");
+        if (filter.IsArea && check is null)
+        {
+            return await scope.Command("SELECT coalesce(sum(total), 0)::int, coalesce(sum(to_judge), 0)::int FROM run_count WHERE run_id = $1 AND ($2 = '' OR area = $2)", run, filter.Area ?? "")
+                .FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
+        }
+
         var values = new List<object?> { run };
-        Limit("area = {0}", filter.Area);
-        Limit("certainty = {0}", filter.Certainty);
-        Limit("verdict = {0}", filter.Verdict);
-        Limit("score >= {0}", filter.MinimumScore);
-        if (!string.IsNullOrWhiteSpace(filter.Text))
-        {
-            // The person's text is looked for as it is: its own wildcards are escaped.
-            var pattern = "%" + filter.Text.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
-            Limit("(message ILIKE {0} OR path ILIKE {0} OR check_id ILIKE {0})", pattern);
-        }
-
-        sql.Append(" ORDER BY position");
-        return scope.Command(sql.ToString(), [.. values]).ListAsync(Read, cancel);
-
-        void Limit(string condition, object? value)
-        {
-            if (value is not (null or ""))
-            {
-                values.Add(value);
-                sql.Append(" AND ").AppendFormat(System.Globalization.CultureInfo.InvariantCulture, condition, "$" + values.Count);
-            }
-        }
+        var sql = new StringBuilder($"SELECT count(*)::int, count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge')::int{Source} WHERE f.run_id = $1");
+        Limit(sql, values, filter, check);
+        return await scope.Command(sql.ToString(), [.. values]).FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
     }
 
     public Task<FindingRow?> FindAsync(Guid review, long id, CancellationToken cancel = default) =>
-        scope.Command($"SELECT {Columns} FROM finding f WHERE f.id = $1 AND f.review_id = $2", id, review).FirstAsync(Read, cancel);
+        scope.Command($"SELECT {Columns}{Source} WHERE f.id = $1 AND f.review_id = $2", id, review).FirstAsync(Read, cancel);
 
     public async Task<(Guid Snapshot, ReportedFinding Finding)?> DetailAsync(Guid review, long id, CancellationToken cancel = default)
     {
@@ -51,15 +49,27 @@ public sealed class FindingTable(AccountScope scope)
         return found is { } row ? (row.Item1, JsonSerializer.Deserialize<ReportedFinding>(row.Item2)!) : null;
     }
 
-    /// <summary>All findings of a run in full, for reports.</summary>
-    public async Task<IReadOnlyList<ReportedFinding>> AllAsync(Guid run, CancellationToken cancel = default) =>
-        await scope.Command("SELECT detail FROM finding WHERE run_id = $1 ORDER BY position", run)
-            .ListAsync(r => JsonSerializer.Deserialize<ReportedFinding>(r.GetString(0))!, cancel);
+    /// <summary>All findings of a run in full, for reports, with the newest verdict of each and its reason.</summary>
+    public async IAsyncEnumerable<(ReportedFinding Finding, string Verdict, string? Reason)> AllAsync(Guid run, [EnumeratorCancellation] CancellationToken cancel = default)
+    {
+        await using var command = scope.Command(
+            $"""
+            SELECT f.detail, coalesce(c.verdict, 'to judge'), CASE WHEN c.verdict IS NULL THEN NULL ELSE
+              (SELECT v.reason FROM verdict v WHERE v.review_id = f.review_id AND v.fingerprint = f.fingerprint ORDER BY v.id DESC LIMIT 1) END
+            {Source} WHERE f.run_id = $1 ORDER BY f.position
+            """,
+            run);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            yield return (JsonSerializer.Deserialize<ReportedFinding>(reader.GetString(0))!, reader.GetString(1), reader.Text(2));
+        }
+    }
 
     /// <summary>How many findings of each area are still to judge.</summary>
-    public async Task<IReadOnlyDictionary<string, int>> ToJudgeAsync(Guid review, CancellationToken cancel = default) => (await scope.Command(
-        $"SELECT f.area, count(*)::int FROM review r JOIN finding f ON f.run_id = ({RunTable.LatestDone}) WHERE r.id = $1 AND {CurrentVerdict} = 'to judge' GROUP BY f.area",
-        review).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel)).ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
+    public async Task<IReadOnlyDictionary<string, int>> ToJudgeAsync(Guid run, CancellationToken cancel = default) =>
+        (await scope.Command("SELECT area, to_judge FROM run_count WHERE run_id = $1 AND to_judge > 0", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel))
+            .ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
 
     public Task JudgeAsync(Guid review, string fingerprint, string verdict, string reason, CancellationToken cancel = default) => scope.Command(
         "INSERT INTO verdict (review_id, fingerprint, verdict, reason, account_id) VALUES ($1, $2, $3, $4, $5)",
@@ -74,6 +84,67 @@ public sealed class FindingTable(AccountScope scope)
         review,
         fingerprint).ListAsync(r => new VerdictRow(r.GetString(0), r.GetString(1), r.GetString(2), r.GetFieldValue<DateTimeOffset>(3)), cancel);
 
-    private static FindingRow Read(NpgsqlDataReader r) => new(
-        r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetString(3), r.GetDecimal(4), r.GetString(5), r.GetInt32(6), r.GetString(7), r.GetString(8), r.GetString(9));
+    /// <summary>Causes of an area after a number, with the first flows of each.</summary>
+    /// <param name="shared">Those of several flows, or those of one.</param>
+    public async Task<IReadOnlyList<CauseRow>> CausesAsync(Guid run, string area, bool shared, int after, int count, int flows, CancellationToken cancel = default)
+    {
+        var rows = await scope.Command(
+            $"""
+            SELECT x.number, x.check_id, x.sink_path, x.sink_line, x.cut_path, x.cut_line, x.cut_count, x.flow_count, y.*
+            FROM (SELECT * FROM cause WHERE run_id = $1 AND area = $2 AND (flow_count > 1) = $3 AND number > $4 ORDER BY number LIMIT $5) x
+            CROSS JOIN LATERAL (SELECT {Columns}, f.source_path, f.source_line{Source} WHERE f.run_id = $1 AND f.cause = x.number ORDER BY f.source_path COLLATE "C", f.source_line, f.position LIMIT $6) y
+            ORDER BY x.number, y.source_path COLLATE "C", y.source_line, y.position
+            """,
+            run,
+            area,
+            shared,
+            after,
+            count,
+            flows).ListAsync(r => (Cause: new CauseRow(r.GetInt32(0), r.GetString(1), r.GetString(2), r.GetInt32(3), r.GetString(4), r.GetInt32(5), r.GetInt32(6), r.GetInt32(7), []), Flow: new FlowRow(Read(r, 8), r.GetString(19), r.GetInt32(20))), cancel);
+        return [.. rows.GroupBy(r => r.Cause.Number).Select(g => g.First().Cause with { Flows = [.. g.Select(r => r.Flow)] })];
+    }
+
+    /// <summary>How many causes an area has of several flows and of one.</summary>
+    public Task<(int Shared, int Single)> CountCausesAsync(Guid run, string area, CancellationToken cancel = default) =>
+        scope.Command("SELECT count(*) FILTER (WHERE flow_count > 1)::int, count(*) FILTER (WHERE flow_count = 1)::int FROM cause WHERE run_id = $1 AND area = $2", run, area)
+            .FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
+
+    private Task<IReadOnlyList<FindingRow>> ListAsync(Guid run, FindingFilter filter, string from, int position, string order, int count, string? check, bool isOther, CancellationToken cancel)
+    {
+        var values = new List<object?> { run, position };
+        var sql = new StringBuilder($"SELECT {Columns}{Source} WHERE f.run_id = $1 AND ").AppendFormat(CultureInfo.InvariantCulture, from, "$2");
+        Limit(sql, values, filter, check, isOther);
+        values.Add(count);
+        sql.Append(CultureInfo.InvariantCulture, $" ORDER BY {order} LIMIT ${values.Count}");
+        return scope.Command(sql.ToString(), [.. values]).ListAsync(Read, cancel);
+    }
+
+    private static void Limit(StringBuilder sql, List<object?> values, FindingFilter filter, string? check, bool isOther = false)
+    {
+        Add("f.area = {0}", filter.Area);
+        Add("f.certainty = {0}", filter.Certainty);
+        Add("coalesce(c.verdict, 'to judge') = {0}", filter.Verdict);
+        Add("f.score >= {0}", filter.MinimumScore);
+        Add(isOther ? "f.check_id <> {0}" : "f.check_id = {0}", check);
+        if (!string.IsNullOrWhiteSpace(filter.Text))
+        {
+            // The person's text is looked for as it is: its own wildcards are escaped.
+            var pattern = "%" + filter.Text.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
+            Add("(f.message ILIKE {0} OR f.path ILIKE {0} OR f.check_id ILIKE {0})", pattern);
+        }
+
+        void Add(string condition, object? value)
+        {
+            if (value is not (null or ""))
+            {
+                values.Add(value);
+                sql.Append(" AND ").AppendFormat(CultureInfo.InvariantCulture, condition, "$" + values.Count);
+            }
+        }
+    }
+
+    private static FindingRow Read(NpgsqlDataReader r) => Read(r, 0);
+
+    private static FindingRow Read(NpgsqlDataReader r, int at) => new(
+        r.GetInt64(at), r.GetString(at + 1), r.GetString(at + 2), r.GetString(at + 3), r.GetDecimal(at + 4), r.GetString(at + 5), r.GetInt32(at + 6), r.GetString(at + 7), r.GetString(at + 8), r.GetString(at + 9), r.GetInt32(at + 10));
 }

@@ -21,7 +21,7 @@ public sealed class KeptPasswords(AccountScope scope)
         ON CONFLICT (review_id) DO UPDATE SET rows = $2::jsonb, account_id = $3, at = now()
         """,
         review,
-        JsonSerializer.Serialize(rows),
+        JsonSerializer.Serialize(rows, DatabaseText.Json),
         scope.Account).RunAsync(cancel);
 
     public Task<int> ForgetAsync(Guid review, CancellationToken cancel = default) =>

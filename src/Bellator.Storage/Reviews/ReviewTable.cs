@@ -5,14 +5,15 @@ namespace Bellator.Storage.Reviews;
 /// <summary>Reviews and their members, as one account sees them.</summary>
 public sealed class ReviewTable(AccountScope scope)
 {
+    /// <summary>The newest so many are listed.</summary>
+    public const int MostShown = 500;
+
     public Task<IReadOnlyList<ReviewRow>> ListAsync(CancellationToken cancel = default) => scope.Command(
         $"""
-        SELECT r.id, r.name, r.created_at, (SELECT count(*)::int FROM snapshot s WHERE s.review_id = r.id), coalesce(f.to_judge, 0), coalesce(f.total, 0)
+        SELECT r.id, r.name, r.created_at, (SELECT count(*)::int FROM snapshot s WHERE s.review_id = r.id AND s.number IS NOT NULL), coalesce(f.to_judge, 0), coalesce(f.total, 0)
         FROM review r
-        LEFT JOIN LATERAL (
-          SELECT count(*)::int AS total, count(*) FILTER (WHERE {FindingTable.CurrentVerdict} = 'to judge')::int AS to_judge
-          FROM finding f WHERE f.run_id = ({RunTable.LatestDone})) f ON true
-        ORDER BY r.created_at DESC
+        LEFT JOIN LATERAL (SELECT sum(total)::int AS total, sum(to_judge)::int AS to_judge FROM run_count c WHERE c.run_id = ({RunTable.LatestDone})) f ON true
+        ORDER BY r.created_at DESC LIMIT {MostShown}
         """).ListAsync(r => new ReviewRow(r.GetGuid(0), r.GetString(1), r.GetFieldValue<DateTimeOffset>(2), r.GetInt32(3), r.GetInt32(4), r.GetInt32(5)), cancel);
 
     /// <summary>Null if there is no such review, or it is somebody else's: from outside both look the same.</summary>

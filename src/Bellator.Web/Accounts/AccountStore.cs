@@ -5,7 +5,7 @@ namespace Bellator.Web.Accounts;
 
 /// <summary>Keeps Identity's users in our account table through plain ADO.NET.</summary>
 public sealed class AccountStore(AccountTable accounts)
-    : IUserPasswordStore<Account>, IUserEmailStore<Account>, IUserLockoutStore<Account>, IUserSecurityStampStore<Account>
+    : IUserPasswordStore<Account>, IUserEmailStore<Account>, IUserSecurityStampStore<Account>
 {
     public Task<string> GetUserIdAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(user.Id.ToString());
 
@@ -22,11 +22,10 @@ public sealed class AccountStore(AccountTable accounts)
             ? IdentityResult.Success
             : IdentityResult.Failed(new IdentityError { Code = "Taken", Description = "There is an account with this address already." });
 
-    public async Task<IdentityResult> UpdateAsync(Account user, CancellationToken cancellationToken)
-    {
-        await accounts.UpdateAsync(user, cancellationToken);
-        return IdentityResult.Success;
-    }
+    public async Task<IdentityResult> UpdateAsync(Account user, CancellationToken cancellationToken) =>
+        await accounts.UpdateAsync(user, cancellationToken)
+            ? IdentityResult.Success
+            : IdentityResult.Failed(new IdentityError { Code = "Changed", Description = "The account was changed by somebody else at the same time; nothing was written. Try again." });
 
     public Task<IdentityResult> DeleteAsync(Account user, CancellationToken cancellationToken) =>
         Task.FromResult(IdentityResult.Failed(new IdentityError { Code = "Kept", Description = "Accounts are kept: verdicts carry their names." }));
@@ -55,20 +54,6 @@ public sealed class AccountStore(AccountTable accounts)
     public Task<string?> GetNormalizedEmailAsync(Account user, CancellationToken cancellationToken) => Task.FromResult<string?>(user.EmailKey);
 
     public Task SetNormalizedEmailAsync(Account user, string? normalizedEmail, CancellationToken cancellationToken) => Set(() => user.EmailKey = normalizedEmail ?? "");
-
-    public Task<DateTimeOffset?> GetLockoutEndDateAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(user.LockoutEnd);
-
-    public Task SetLockoutEndDateAsync(Account user, DateTimeOffset? lockoutEnd, CancellationToken cancellationToken) => Set(() => user.LockoutEnd = lockoutEnd);
-
-    public Task<int> IncrementAccessFailedCountAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(++user.FailedCount);
-
-    public Task ResetAccessFailedCountAsync(Account user, CancellationToken cancellationToken) => Set(() => user.FailedCount = 0);
-
-    public Task<int> GetAccessFailedCountAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(user.FailedCount);
-
-    public Task<bool> GetLockoutEnabledAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(true);
-
-    public Task SetLockoutEnabledAsync(Account user, bool enabled, CancellationToken cancellationToken) => Task.CompletedTask;
 
     public Task SetSecurityStampAsync(Account user, string stamp, CancellationToken cancellationToken) => Set(() => user.SecurityStamp = stamp);
 

@@ -19,6 +19,47 @@ public sealed class Argon2PasswordHasher : IPasswordHasher<Account>
     private const int SaltBytes = 16;
     private const int HashBytes = 32;
 
+    /// <summary>So many passwords are looked at at once, and so many may wait: each costs memory and time, and anybody may send some.</summary>
+    private static readonly int AtOnce = Math.Max(2, Environment.ProcessorCount);
+
+    private const int MostWaiting = 64;
+
+    private static readonly TimeSpan LongestWait = TimeSpan.FromSeconds(20);
+    private readonly SemaphoreSlim _turn = new(AtOnce);
+    private readonly Lazy<string> _nobodysHash;
+    private int _waiting;
+
+    public Argon2PasswordHasher() => _nobodysHash = new(() => HashPassword(new Account(), Convert.ToHexString(RandomNumberGenerator.GetBytes(16))));
+
+    /// <summary>A hash that no password fits, for addresses that nobody has: looking at it takes as long as at any other.</summary>
+    public string NobodysHash => _nobodysHash.Value;
+
+    /// <summary>Looks at a password when it is its turn.</summary>
+    /// <exception cref="Supervision.BusyException">Too many wait already.</exception>
+    public async Task<PasswordVerificationResult> VerifyAsync(Account user, string hashedPassword, string providedPassword, CancellationToken cancel)
+    {
+        try
+        {
+            if (Interlocked.Increment(ref _waiting) > MostWaiting || !await _turn.WaitAsync(LongestWait, cancel))
+            {
+                throw new Supervision.BusyException();
+            }
+        }
+        finally
+        {
+            Interlocked.Decrement(ref _waiting);
+        }
+
+        try
+        {
+            return await Task.Run(() => VerifyHashedPassword(user, hashedPassword, providedPassword), CancellationToken.None);
+        }
+        finally
+        {
+            _turn.Release();
+        }
+    }
+
     public string HashPassword(Account user, string password)
     {
         var salt = RandomNumberGenerator.GetBytes(SaltBytes);

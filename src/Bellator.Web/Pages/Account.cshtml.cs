@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.RateLimiting;
 namespace Bellator.Web.Pages;
 
 [EnableRateLimiting(WebApp.SignInLimit)]
-public sealed class AccountModel(UserManager<Account> users, SignInManager<Account> signIn, AccountTable accounts) : PageModel
+public sealed class AccountModel(UserManager<Account> users, Sessions sessions, GuessingGuard guard, Argon2PasswordHasher hasher, AccountTable accounts) : PageModel
 {
     public string? Message { get; private set; }
 
@@ -20,22 +20,39 @@ public sealed class AccountModel(UserManager<Account> users, SignInManager<Accou
 
     public async Task<IActionResult> OnPostPasswordAsync(string? current, string? password)
     {
-        var account = await users.FindByIdAsync(User.AccountId().ToString());
-        if (account is null || current is null or { Length: > AccountSetup.MaximumPasswordLength }
-            || password is null or { Length: < AccountSetup.MinimumPasswordLength or > AccountSetup.MaximumPasswordLength })
+        if (current is null or { Length: > AccountSetup.MaximumPasswordLength })
         {
-            return Say(false, $"The new password needs {AccountSetup.MinimumPasswordLength} to {AccountSetup.MaximumPasswordLength} characters.");
+            return Say(false, "Give the current password too.");
         }
 
-        var result = await users.ChangePasswordAsync(account, current, password);
-        if (!result.Succeeded)
+        if (AccountCreation.PasswordFault(password) is { } fault)
         {
+            return Say(false, fault);
+        }
+
+        // Whoever found a session open must not be able to guess the password in it.
+        if (!await guard.BeginCurrentAsync(User.AccountId(), HttpContext.RequestAborted))
+        {
+            return Say(false, "There were too many wrong tries; wait a little before the next one.");
+        }
+
+        if (await users.FindByIdAsync(User.AccountId().ToString()) is not { } account
+            || await hasher.VerifyAsync(account, account.PasswordHash, current, HttpContext.RequestAborted) == PasswordVerificationResult.Failed)
+        {
+            await accounts.LogAsync(User.AccountId(), "change of password refused", "", HttpContext.Source());
             return Say(false, "The current password does not fit.");
         }
 
-        await accounts.LogAsync(account.Id, "password changed", "", HttpContext.Connection.RemoteIpAddress?.ToString() ?? "");
-        await accounts.EndSessionsAsync(account.Id);
-        await signIn.SignOutAsync();
+        // The stamp changes with the password: every session that began under the old one is over, this one too.
+        var result = await users.ChangePasswordAsync(account, current, password!);
+        if (!result.Succeeded)
+        {
+            return Say(false, AccountCreation.Say(result));
+        }
+
+        await guard.EndCurrentAsync(account.Id);
+        await accounts.LogAsync(account.Id, "password changed", "", HttpContext.Source());
+        await sessions.EndAsync(HttpContext);
         return Redirect("/sign-in");
     }
 

@@ -44,29 +44,3 @@ public sealed class FirstAccountModel(UserManager<Account> users, AccountTable a
         }
     }
 }
-
-/// <summary>Makes an account from what a form sent; only these fields can be set.</summary>
-internal static class AccountCreation
-{
-    /// <returns>Null, or what is wrong.</returns>
-    public static async Task<string?> CreateAsync(UserManager<Account> users, string? name, string? email, string? password)
-    {
-        if (string.IsNullOrWhiteSpace(name) || name.Length > 80)
-        {
-            return "Please give a name of at most 80 characters.";
-        }
-
-        if (string.IsNullOrWhiteSpace(email) || email.Length > 200 || !email.Contains('@', StringComparison.Ordinal))
-        {
-            return "Please give an e-mail address.";
-        }
-
-        if (password is null or { Length: < AccountSetup.MinimumPasswordLength or > AccountSetup.MaximumPasswordLength })
-        {
-            return $"The password needs {AccountSetup.MinimumPasswordLength} to {AccountSetup.MaximumPasswordLength} characters.";
-        }
-
-        var result = await users.CreateAsync(new Account { Name = name.Trim(), Email = email.Trim() }, password);
-        return result.Succeeded ? null : string.Join(" ", result.Errors.Select(e => e.Description));
-    }
-}

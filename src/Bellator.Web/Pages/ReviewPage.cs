@@ -1,3 +1,4 @@
+using Bellator.Core.Auditing;
 using Bellator.Core.Sources;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
@@ -8,7 +9,10 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace Bellator.Web.Pages;
 
-/// <summary>A page of one review. It opens the review as the signed-in account before anything else; what that account may not see is not found.</summary>
+/// <summary>
+/// A page of one review. It opens the review as the signed-in account before anything else; what that account may not see is not found.
+/// The transaction is over before the page is rendered, and before anything is computed that takes long.
+/// </summary>
 public abstract class ReviewPage(Database database) : PageModel, IAsyncDisposable
 {
     private AccountScope? _scope;
@@ -35,38 +39,55 @@ public abstract class ReviewPage(Database database) : PageModel, IAsyncDisposabl
 
     protected SnapshotTable SnapshotRows => new(Scope);
 
+    protected CancellationToken Gone => HttpContext.RequestAborted;
+
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
-        var cancel = HttpContext.RequestAborted;
-        _scope = await database.OpenAsAsync(User.AccountId(), cancel);
-        if (await new ReviewTable(Scope).NameOfAsync(ReviewId, cancel) is not { } name)
+        await OpenAsync();
+        if (await new ReviewTable(Scope).NameOfAsync(ReviewId, Gone) is not { } name)
         {
             context.Result = NotFound();
+            await CloseAsync();
             return;
         }
 
         ReviewName = name;
         var runs = new RunTable(Scope);
-        LatestRun = await runs.LatestAsync(ReviewId, cancel);
-        Result = await runs.LatestDoneAsync(ReviewId, cancel);
-        Snapshots = await SnapshotRows.ListAsync(ReviewId, cancel);
-        ToJudge = await Findings.ToJudgeAsync(ReviewId, cancel);
+        LatestRun = await runs.LatestAsync(ReviewId, Gone);
+        Result = LatestRun is { State: "done" } ? LatestRun : await runs.LatestDoneAsync(ReviewId, Gone);
+        Snapshots = await SnapshotRows.ListAsync(ReviewId, Gone);
+        ToJudge = Result is null ? ToJudge : await Findings.ToJudgeAsync(Result.Id, Gone);
         await next();
+        await CloseAsync();
     }
+
+    /// <summary>Opens the review's rows again after <see cref="CloseAsync"/>.</summary>
+    protected async Task OpenAsync() => _scope ??= await database.OpenAsAsync(User.AccountId(), Gone);
+
+    /// <summary>Ends the transaction; to be called before anything that takes long.</summary>
+    protected async Task CloseAsync()
+    {
+        if (_scope is { } scope)
+        {
+            _scope = null;
+            await scope.DisposeAsync();
+        }
+    }
+
+    /// <summary>What the latest audit found the application to be; null if there is none.</summary>
+    protected async Task<ReportedApplication?> ApplicationAsync() => Result is null
+        ? null
+        : await HttpContext.RequestServices.GetRequiredService<ApplicationCache>().OfAsync(new ApplicationTable(Scope), Result.Id, Gone);
 
     /// <summary>A file of a snapshot, ready to be shown.</summary>
     protected async Task<SourceFile?> OpenFileAsync(Guid snapshot, string path) =>
-        await SnapshotRows.ContentAsync(snapshot, path, HttpContext.RequestAborted) is { } content
+        await SnapshotRows.ContentAsync(snapshot, path, Gone) is { } content
             ? new SourceFile(path, content, Languages.Detect(path, content))
             : null;
 
     public async ValueTask DisposeAsync()
     {
-        if (_scope is not null)
-        {
-            await _scope.DisposeAsync();
-        }
-
+        await CloseAsync();
         GC.SuppressFinalize(this);
     }
 }

@@ -11,34 +11,86 @@ public sealed record Mark(Region Region, bool Dangerous);
 
 public sealed record CodeLine(int Number, IHtmlContent Html, bool IsMarked);
 
-/// <summary>Turns a file's lines into safe HTML with highlighting and marks. Everything that comes from the file is encoded.</summary>
+/// <summary>
+/// Turns some lines of a file into safe HTML with highlighting and marks, in one pass over them. Everything that comes from the file is
+/// encoded. What it costs depends on the lines that are shown, not on the file: of a large one only those are looked at by the parser.
+/// </summary>
 public sealed class CodeView(SourceFile file)
 {
     private const int LongestLine = 400;
-    private readonly IReadOnlyList<Token> _tokens = Highlighter.Tokens(file);
+
+    /// <summary>A smaller file is read whole, so that a comment which began far above is one. Bytes.</summary>
+    private const int Small = 60_000;
+
+    /// <summary>Lines before those shown that are read too, so that most comments and texts are seen from their beginning.</summary>
+    private const int Before = 200;
 
     public int LineCount => file.LineCount;
 
-    public IReadOnlyList<CodeLine> Lines(int first, int last, IReadOnlyList<Mark> marks)
+    public IReadOnlyList<CodeLine> Lines(int first, int last, IReadOnlyList<Mark> marks, CancellationToken cancel = default)
     {
-        var lines = new List<CodeLine>();
-        for (var number = Math.Max(1, first); number <= Math.Min(last, file.LineCount); number++)
+        first = Math.Max(1, first);
+        last = Math.Min(last, file.LineCount);
+        var tokens = TokensOf(first, last);
+        var byLine = ByLine(marks, first, last);
+        var lines = new List<CodeLine>(Math.Max(0, last - first + 1));
+        var token = 0;
+        for (var number = first; number <= last; number++)
         {
-            var here = marks.Where(m => m.Region.StartLine <= number && m.Region.EndLine >= number).ToList();
-            lines.Add(new CodeLine(number, Render(number, here), here.Count > 0));
+            cancel.ThrowIfCancellationRequested();
+            var line = file.SpanOf(number);
+            while (token < tokens.Count && tokens[token].Span.End <= line.Start)
+            {
+                token++;
+            }
+
+            byLine.TryGetValue(number, out var here);
+            lines.Add(new CodeLine(number, Render(number, line, tokens, token, here ?? []), here is not null));
         }
 
         return lines;
     }
 
-    private HtmlString Render(int number, List<Mark> marks)
+    private IReadOnlyList<Token> TokensOf(int first, int last)
+    {
+        if (file.Content.Length <= Small)
+        {
+            return Highlighter.Tokens(file);
+        }
+
+        var from = file.SpanOf(Math.Max(1, first - Before)).Start;
+        var part = new SourceFile(file.Path, file.Content[from..file.SpanOf(Math.Max(first, last)).End], file.Language);
+        return [.. Highlighter.Tokens(part).Select(t => t with { Span = new Span(t.Span.Start + from, t.Span.End + from) })];
+    }
+
+    private static Dictionary<int, List<Mark>> ByLine(IReadOnlyList<Mark> marks, int first, int last)
+    {
+        var byLine = new Dictionary<int, List<Mark>>();
+        foreach (var mark in marks)
+        {
+            for (var number = Math.Max(first, mark.Region.StartLine); number <= Math.Min(last, mark.Region.EndLine); number++)
+            {
+                if (!byLine.TryGetValue(number, out var here))
+                {
+                    byLine[number] = here = [];
+                }
+
+                here.Add(mark);
+            }
+        }
+
+        return byLine;
+    }
+
+    private HtmlString Render(int number, Span line, IReadOnlyList<Token> tokens, int token, List<Mark> marks)
     {
         var text = file.Line(number);
         var shown = Math.Min(text.Length, LongestLine);
         var kinds = new string[shown];
-        foreach (var (kind, from, to) in TokensOf(number))
+        for (; token < tokens.Count && tokens[token].Span.Start < line.End; token++)
         {
-            for (var i = from; i < Math.Min(to, shown); i++)
+            var (kind, span) = tokens[token];
+            for (var i = Column(line, span.Start, shown); i < Column(line, span.End, shown); i++)
             {
                 kinds[i] = kind;
             }
@@ -87,20 +139,16 @@ public sealed class CodeView(SourceFile file)
         return new HtmlString(html.ToString());
     }
 
-    private IEnumerable<(string Kind, int From, int To)> TokensOf(int number)
+    /// <summary>The character of a line at which a byte of the file stands, within what is shown of it.</summary>
+    private int Column(Span line, int offset, int shown)
     {
-        foreach (var token in _tokens)
+        if (offset <= line.Start)
         {
-            var region = file.RegionOf(token.Span);
-            if (region.StartLine > number)
-            {
-                yield break;
-            }
-
-            if (region.EndLine >= number)
-            {
-                yield return (token.Kind, region.StartLine == number ? region.StartColumn - 1 : 0, region.EndLine == number ? region.EndColumn - 1 : LongestLine);
-            }
+            return 0;
         }
+
+        // No character is shorter than a byte: what lies this far behind is not shown.
+        var length = Math.Min(offset, line.End) - line.Start;
+        return length > LongestLine * 4 ? shown : Math.Min(shown, Encoding.UTF8.GetCharCount(file.Content.AsSpan(line.Start, length)));
     }
 }

@@ -13,11 +13,16 @@ public static class TraceView
     private const int Around = 1;
     private const int Near = 6;
 
-    public static async Task<IReadOnlyList<TraceStop>> BuildAsync(ReportedFinding finding, Func<string, Task<SourceFile?>> open)
+    /// <summary>The files that a finding's steps lie in.</summary>
+    public static IReadOnlyList<string> PathsOf(ReportedFinding finding) => [.. StepsOf(finding).Select(s => s.Path).Distinct()];
+
+    private static IReadOnlyList<ReportedStep> StepsOf(ReportedFinding finding) => finding.Steps.Count > 0 ? finding.Steps : [new ReportedStep("sink", "here", finding.Path, finding.Region)];
+
+    public static IReadOnlyList<TraceStop> Build(ReportedFinding finding, IReadOnlyDictionary<string, SourceFile> files)
     {
-        var steps = finding.Steps.Count > 0 ? finding.Steps : [new ReportedStep("sink", "here", finding.Path, finding.Region)];
+        var steps = StepsOf(finding);
         var stops = new List<TraceStop>();
-        var views = new Dictionary<string, CodeView?>(StringComparer.Ordinal);
+        var views = files.ToDictionary(f => f.Key, f => new CodeView(f.Value), StringComparer.Ordinal);
         for (var i = 0; i < steps.Count;)
         {
             var from = i;
@@ -29,11 +34,7 @@ public static class TraceView
             var group = steps.Skip(from).Take(i - from + 1).ToList();
             i++;
             var path = group[0].Path;
-            if (!views.TryGetValue(path, out var view))
-            {
-                views[path] = view = await open(path) is { } file ? new CodeView(file) : null;
-            }
-
+            var view = views.GetValueOrDefault(path);
             var isEnd = i >= steps.Count;
             var margin = steps.Count == 1 ? Near : Around;
             var first = group.Min(s => s.Region.StartLine) - margin;

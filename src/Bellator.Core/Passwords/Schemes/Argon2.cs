@@ -8,7 +8,6 @@ namespace Bellator.Core.Passwords.Schemes;
 /// <summary>Argon2 (RFC 9106) in the usual text form.</summary>
 public sealed partial class Argon2 : HashScheme
 {
-    private const long DearestKib = 1024 * 1024;
     private const long DearestWork = 8L * 1024 * 1024;
 
     public override string Id => "argon2";
@@ -39,7 +38,9 @@ public sealed partial class Argon2 : HashScheme
         };
     }
 
-    public override bool IsTooDear(HashReading reading) => reading["memory"] > DearestKib || reading["memory"] * reading["passes"] > DearestWork || reading["lanes"] > 64;
+    public override long MemoryBytes(HashReading reading) => reading["memory"] * 1024;
+
+    public override bool IsTooDear(HashReading reading) => MemoryBytes(reading) > DearestMemory || reading["memory"] * reading["passes"] > DearestWork || reading["lanes"] > 64;
 
     public override VerificationResult Verify(HashReading reading, string password)
     {

@@ -75,7 +75,9 @@ public sealed partial class Yescrypt : CryptFamily
         ? Reading(value, match.Groups["salt"].Value, new("N", 1L << LogN(match)), new("r", HashText.CryptNumber(match.Groups["r"].ValueSpan) + 1L))
         : null;
 
-    public override bool IsTooDear(HashReading reading) => reading["N"] > 1L << DearestLogN;
+    public override long MemoryBytes(HashReading reading) => reading["N"] * reading["r"] * 128;
+
+    public override bool IsTooDear(HashReading reading) => reading["N"] > 1L << DearestLogN || MemoryBytes(reading) > DearestMemory;
 
     public override HashRating Rate(HashReading reading) => reading["N"] >= 1L << UsualLogN && reading["r"] >= 32
         ? new HashRating(Strength.MeetsMinimum, $"N {reading["N"]}, r {reading["r"]}, as much as Debian takes for its own sign-in.", HashRating.Practice)

@@ -8,7 +8,7 @@ namespace Bellator.Core.Passwords.Schemes;
 /// <summary>scrypt (RFC 7914) in the forms of Werkzeug, Django, passlib and crypt(3).</summary>
 public sealed partial class Scrypt : HashScheme
 {
-    private const long DearestBytes = 1L << 30;
+    private const long DearestWork = 1L << 26;
 
     public override string Id => "scrypt";
 
@@ -52,7 +52,9 @@ public sealed partial class Scrypt : HashScheme
         return null;
     }
 
-    public override bool IsTooDear(HashReading reading) => reading["N"] * reading["r"] * 128 > DearestBytes || reading["N"] * reading["r"] * reading["p"] > DearestBytes / 16;
+    public override long MemoryBytes(HashReading reading) => reading["N"] * reading["r"] * 128;
+
+    public override bool IsTooDear(HashReading reading) => MemoryBytes(reading) > DearestMemory || reading["N"] * reading["r"] * reading["p"] > DearestWork;
 
     public override VerificationResult Verify(HashReading reading, string password)
     {

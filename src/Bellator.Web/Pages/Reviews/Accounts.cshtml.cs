@@ -33,7 +33,7 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
             return Page();
         }
 
-        Accounts = (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Accounts;
+        Accounts = (await ApplicationAsync())?.Accounts;
         if (Accounts is not null && Open?.Split('.') is [var first, var second] && int.TryParse(first, out var journey) && int.TryParse(second, out var step)
             && journey >= 0 && journey < Accounts.Journeys.Count && step >= 0 && step < Accounts.Journeys[journey].Steps.Count)
         {

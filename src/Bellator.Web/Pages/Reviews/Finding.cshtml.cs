@@ -36,9 +36,12 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
 
     public string? Reason { get; private set; }
 
-    public string Query => Request.QueryString.Value ?? "";
+    /// <summary>The choice of the list that the reviewer came from.</summary>
+    public string Query => QueryString.Create(Request.Query.Where(q => q.Key is "area" or "score" or "certainty" or "verdict" or "text").Select(q => KeyValuePair.Create(q.Key, (string?)q.Value.ToString()))).Value ?? "";
 
-    public async Task<IActionResult> OnGetAsync() => await LoadAsync() ? Page() : NotFound();
+    private readonly Dictionary<string, SourceFile> _files = new(StringComparer.Ordinal);
+
+    public async Task<IActionResult> OnGetAsync() => await LoadAsync() ? await ShowAsync() : NotFound();
 
     public async Task<IActionResult> OnPostAsync(string? verdict, string? reason)
     {
@@ -52,13 +55,13 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
         if (verdict is null || !Verdicts.Contains(verdict))
         {
             Message = "Choose a verdict.";
-            return Page();
+            return await ShowAsync();
         }
 
         if (string.IsNullOrWhiteSpace(reason) || reason.Length > 2000)
         {
             Message = "Say why, in at most 2000 characters: the verdict goes into the report.";
-            return Page();
+            return await ShowAsync();
         }
 
         await Findings.JudgeAsync(ReviewId, Row.Fingerprint, verdict, reason.Trim());
@@ -76,17 +79,48 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
         Row = row;
         Finding = detail.Finding;
         History = await Findings.HistoryAsync(ReviewId, row.Fingerprint);
-        Stops = await TraceView.BuildAsync(Finding, path => OpenFileAsync(detail.Snapshot, path));
+        foreach (var path in TraceView.PathsOf(Finding))
+        {
+            if (await OpenFileAsync(detail.Snapshot, path) is { } file)
+            {
+                _files[path] = file;
+            }
+        }
+
         if (Result is not null)
         {
-            var all = await Findings.ListAsync(Result.Id, FindingsModel.Filter(Request.Query["area"], Request.Query["score"], Request.Query["certainty"], Request.Query["verdict"], Request.Query["text"]));
-            var same = all.Where(f => f.CheckId == row.CheckId).ToList();
-            var others = all.Where(f => f.CheckId != row.CheckId).ToList();
-            Neighbours = [.. new[] { ($"{Count(same.Count)} of this kind", (IReadOnlyList<FindingRow>)same), ("Others", others) }.Where(g => g.Item2.Count > 0)];
+            await LoadNeighboursAsync(row, FindingsModel.Filter(Request.Query["area"], Request.Query["score"], Request.Query["certainty"], Request.Query["verdict"], Request.Query["text"]));
         }
 
         return true;
     }
+
+    private async Task<IActionResult> ShowAsync()
+    {
+        await CloseAsync();
+        Stops = TraceView.Build(Finding, _files);
+        return Page();
+    }
+
+    /// <summary>Those around this one: a list of thousands would cost more than the finding itself.</summary>
+    private async Task LoadNeighboursAsync(FindingRow row, FindingFilter filter)
+    {
+        var run = Result!.Id;
+        var (count, _) = await Findings.CountAsync(run, filter, row.CheckId, Gone);
+        IReadOnlyList<FindingRow> same =
+        [
+            .. await Findings.BeforeAsync(run, filter, row.Position, Around, row.CheckId, cancel: Gone),
+            .. await Findings.AfterAsync(run, filter, row.Position - 1, Around, row.CheckId, cancel: Gone),
+        ];
+        IReadOnlyList<FindingRow> others =
+        [
+            .. await Findings.BeforeAsync(run, filter, row.Position, Around / 2, row.CheckId, isOther: true, cancel: Gone),
+            .. await Findings.AfterAsync(run, filter, row.Position, Around, row.CheckId, isOther: true, cancel: Gone),
+        ];
+        Neighbours = [.. new[] { ($"{Count(count)} of this kind{(count > same.Count ? $", {same.Count} nearby" : "")}", same), ("Others", others) }.Where(g => g.Item2.Count > 0)];
+    }
+
+    private const int Around = 30;
 
     private static string Count(int count) => count == 1 ? "One" : count.ToString(System.Globalization.CultureInfo.InvariantCulture);
 }

@@ -3,6 +3,7 @@ using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
@@ -26,7 +27,23 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
     [BindProperty(SupportsGet = true)]
     public string? Text { get; set; }
 
+    /// <summary>The place after which this page of the list begins.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int? After { get; set; }
+
+    /// <summary>The place before which it ends.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int? Before { get; set; }
+
     public IReadOnlyList<FindingRow> Rows { get; private set; } = [];
+
+    public int Total { get; private set; }
+
+    public int Open { get; private set; }
+
+    public bool HasMore { get; private set; }
+
+    public bool HasEarlier { get; private set; }
 
     /// <summary>Addresses of the application that the text is found in, and tables.</summary>
     public IReadOnlyList<ReportedEntry> Addresses { get; private set; } = [];
@@ -41,17 +58,16 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
 
     public bool IsFiltered => !string.IsNullOrEmpty(Area + Score + Certainty + Verdict + Text);
 
-    public string Summary
-    {
-        get
-        {
-            var judged = Rows.Count(r => r.Verdict != "to judge");
-            return Result is null ? "" : Rows.Count == 0 ? "" : $"{Rows.Count} shown, {Rows.Count - judged} still to judge.";
-        }
-    }
+    public string Summary => Result is null || Total == 0 ? "" : $"{Numbers.Say(Total, "finding")}, {Open.ToString("N0", CultureInfo.InvariantCulture)} still to judge."
+        + (Rows.Count < Total ? $" {Rows.Count} on this page." : "");
 
     /// <summary>The choice as it stands, handed on so that a finding's neighbours are those of this list.</summary>
-    public string Query => Request.QueryString.Value ?? "";
+    public string Query => Choice();
+
+    /// <summary>The choice as a query, with a place in the list.</summary>
+    public string Choice(string? place = null, int position = 0) => QueryString.Create(
+        new (string Name, string? Value)[] { ("area", Area), ("score", Score), ("certainty", Certainty), ("verdict", Verdict), ("text", Text), (place ?? "", place is null ? null : position.ToString(CultureInfo.InvariantCulture)) }
+            .Where(p => !string.IsNullOrEmpty(p.Value)).Select(p => KeyValuePair.Create(p.Name, p.Value))).Value ?? "";
 
     public static string TitleOf(FindingRow row) => CheckList.Find(row.CheckId)?.Title ?? row.CheckId;
 
@@ -59,13 +75,30 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
     {
         if (Result is not null)
         {
-            Rows = await Findings.ListAsync(Result.Id, Filter(Area, Score, Certainty, Verdict, Text), HttpContext.RequestAborted);
-            if (!string.IsNullOrWhiteSpace(Text) && (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Surface is { } surface)
+            var filter = Filter(Area, Score, Certainty, Verdict, Text);
+            (Total, Open) = await Findings.CountAsync(Result.Id, filter, cancel: Gone);
+            await LoadPageAsync(filter);
+            if (!string.IsNullOrWhiteSpace(Text) && (await ApplicationAsync())?.Surface is { } surface)
             {
                 var text = Text.Trim();
                 Addresses = [.. surface.Entries.Where(e => SurfacePageModel.Speaks(e, text))];
                 Tables = [.. surface.Tables.Where(t => t.Name.Contains(text, StringComparison.OrdinalIgnoreCase) || t.Columns.Any(c => c.Name.Contains(text, StringComparison.OrdinalIgnoreCase)))];
             }
+        }
+    }
+
+    private async Task LoadPageAsync(FindingFilter filter)
+    {
+        const int Size = FindingTable.PageSize;
+        if (Before is { } before)
+        {
+            var rows = await Findings.BeforeAsync(Result!.Id, filter, before, Size + 1, cancel: Gone);
+            (Rows, HasEarlier, HasMore) = ([.. rows.TakeLast(Size)], rows.Count > Size, true);
+        }
+        else
+        {
+            var rows = await Findings.AfterAsync(Result!.Id, filter, After ?? -1, Size + 1, cancel: Gone);
+            (Rows, HasEarlier, HasMore) = ([.. rows.Take(Size)], After is not null, rows.Count > Size);
         }
     }
 

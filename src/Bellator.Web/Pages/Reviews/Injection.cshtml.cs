@@ -1,7 +1,7 @@
-using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
@@ -9,32 +9,49 @@ namespace Bellator.Web.Pages.Reviews;
 /// <summary>The injection stage: findings by what they have in common, so that ten with one cause are one thing to mend.</summary>
 public sealed class InjectionModel(Database database) : ReviewPage(database)
 {
+    private const string Area = "injection";
+    private const int MostShared = 20;
+    private const int MostSingle = 100;
+
     public override string Stage => "Injection";
 
-    public IReadOnlyList<Cause> Shared { get; private set; } = [];
+    /// <summary>The cause of several flows after which this page begins.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int After { get; set; }
 
-    public IReadOnlyList<Cause> Single { get; private set; } = [];
+    /// <summary>The one of a single flow after which its list begins.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int Single { get; set; }
 
-    public int Count => Shared.Sum(c => c.Flows.Count) + Single.Sum(c => c.Flows.Count);
+    public IReadOnlyList<CauseRow> Shared { get; private set; } = [];
 
-    private IReadOnlyDictionary<string, FindingRow> Rows { get; set; } = new Dictionary<string, FindingRow>();
+    public IReadOnlyList<CauseRow> Singles { get; private set; } = [];
 
-    public async Task<IActionResult> OnGetAsync()
+    /// <summary>How many causes there are of several flows, and of one.</summary>
+    public (int Shared, int Single) Causes { get; private set; }
+
+    public int Count { get; private set; }
+
+    public bool HasMoreShared { get; private set; }
+
+    public bool HasMoreSingle { get; private set; }
+
+    public async Task OnGetAsync()
     {
-        if (Result is not null)
+        if (Result is null)
         {
-            Rows = (await Findings.ListAsync(Result.Id, new FindingFilter(Area: "injection"))).GroupBy(r => r.Fingerprint).ToDictionary(g => g.Key, g => g.First());
-            var causes = Causes.Of((await Findings.AllAsync(Result.Id)).Where(f => f.Area == "injection"));
-            Shared = [.. causes.Where(c => c.Flows.Count > 1)];
-            Single = [.. causes.Where(c => c.Flows.Count == 1)];
+            return;
         }
 
-        return Page();
+        (Count, _) = await Findings.CountAsync(Result.Id, new FindingFilter(Area: Area), cancel: Gone);
+        Causes = await Findings.CountCausesAsync(Result.Id, Area, Gone);
+        var shared = await Findings.CausesAsync(Result.Id, Area, shared: true, After, MostShared + 1, CauseDrawing.MostShown, Gone);
+        var singles = await Findings.CausesAsync(Result.Id, Area, shared: false, Single, MostSingle + 1, 1, Gone);
+        (Shared, HasMoreShared) = ([.. shared.Take(MostShared)], shared.Count > MostShared);
+        (Singles, HasMoreSingle) = ([.. singles.Take(MostSingle)], singles.Count > MostSingle);
     }
 
-    public FindingRow? Row(CauseFlow flow) => Rows.GetValueOrDefault(flow.Finding.Fingerprint);
+    public string Link(FlowRow flow) => $"/reviews/{ReviewId}/findings/{flow.Finding.Id}?area={Area}";
 
-    public string Link(CauseFlow flow) => Row(flow) is { } row ? $"/reviews/{ReviewId}/findings/{row.Id}?area=injection" : "#";
-
-    public static string Title(Cause cause) => CheckList.Find(cause.CheckId)?.Title ?? cause.CheckId;
+    public static string Title(CauseRow cause) => CheckList.Find(cause.CheckId)?.Title ?? cause.CheckId;
 }

@@ -1,68 +1,92 @@
-using Bellator.Core.Sources;
+using Bellator.Core.Auditing;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Web.Accounts;
+using Bellator.Web.Presentation;
 using Bellator.Web.Runs;
-using Hangfire;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
 
 [RequestSizeLimit(WebApp.MaxUploadBytes)]
-public sealed class IntakeModel(Database database, IBackgroundJobClient jobs, UserManager<Account> users, AccountTable accounts) : ReviewPage(database)
+[RequestFormLimits(MultipartBodyLengthLimit = WebApp.MaxUploadBytes)]
+public sealed class IntakeModel(Database database, IntakeDesk desk, RunDispatch dispatch, WebSettings settings, UserManager<Account> users, AccountTable accounts) : ReviewPage(database)
 {
     private const int MaxUploadedFiles = 2000;
+    private const int LongestTitle = 100;
+
+    /// <summary>So many files of each list are shown at once.</summary>
+    public const int Shown = 200;
 
     public override string Stage => "Intake";
 
+    /// <summary>The path after which the list of files goes on.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? After { get; set; }
+
+    /// <summary>How many of those left out come before the list.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int Skipped { get; set; }
+
     public string? Message { get; private set; }
+
+    public IntakeRow? Intake { get; private set; }
 
     public IReadOnlyList<SnapshotFileRow> Files { get; private set; } = [];
 
+    public IReadOnlyList<LeftOutRow> Left { get; private set; } = [];
+
+    /// <summary>What the latest audit could not do as it should.</summary>
+    public IReadOnlyList<AuditNote> Notes { get; private set; } = [];
+
     public IReadOnlyList<MemberRow> Members { get; private set; } = [];
 
-    public IReadOnlyList<SnapshotFileRow> Taken => [.. Files.Where(f => f.SkipReason is null)];
-
-    public IReadOnlyList<SnapshotFileRow> Left => [.. Files.Where(f => f.SkipReason is not null)];
-
     public bool IsOwner => Members.Any(m => m.IsOwner && m.Account == User.AccountId());
+
+    /// <summary>An intake is shown while it is under way and when it came to nothing; otherwise its snapshot speaks for it.</summary>
+    public bool ShowsIntake => Intake is { } intake && (intake.State == "reading" || (intake.State != "done" && (LatestRun is null || LatestRun.CreatedAt < intake.CreatedAt)));
 
     public async Task OnGetAsync() => await ShowAsync();
 
     public async Task<IActionResult> OnPostUploadAsync(List<IFormFile> files)
     {
+        await CloseAsync();
         if (files.Count == 0 || files.Count > MaxUploadedFiles)
         {
             return await SayAsync("Choose an archive, or up to 2000 files.");
         }
 
-        SourceTree tree;
-        try
-        {
-            tree = await Task.Run(() => Read(files, HttpContext.RequestAborted));
-        }
-        catch (SourceException e)
-        {
-            return await SayAsync("The upload was refused: " + e.Message + ".");
-        }
-
-        if (tree.Files.Count == 0)
-        {
-            return await SayAsync($"There was nothing to audit in the upload: {tree.Skipped.Count} files were left out"
-                + (tree.Skipped.Count > 0 ? ", the first because: " + Core.Reports.SkipText.Of(tree.Skipped[0]) : "") + ".");
-        }
-
-        var snapshot = await SnapshotRows.AddAsync(ReviewId, tree);
-        return await QueueAsync(snapshot);
+        var title = files.Count == 1 ? NameOf(files[0]) : $"{files.Count} files";
+        await desk.BeginAsync(User.AccountId(), ReviewId, new string([.. title.Where(c => !char.IsControl(c)).Take(LongestTitle)]), await KeepAsync(files), Gone);
+        return Back();
     }
 
-    public async Task<IActionResult> OnPostAuditAsync() => Snapshots.Count == 0 ? NotFound() : await QueueAsync(Snapshots[0].Id);
+    public async Task<IActionResult> OnPostAuditAsync()
+    {
+        if (Snapshots.Count == 0)
+        {
+            return NotFound();
+        }
+
+        var run = await new RunTable(Scope).QueueAsync(ReviewId, Snapshots[0].Id);
+        await Scope.CommitAsync();
+        await CloseAsync();
+        await dispatch.SendAsync(run);
+        return Back();
+    }
 
     public async Task<IActionResult> OnPostCancelAsync(Guid run)
     {
         await new RunTable(Scope).CancelAsync(ReviewId, run);
+        await Scope.CommitAsync();
+        return Back();
+    }
+
+    public async Task<IActionResult> OnPostCancelIntakeAsync(Guid intake)
+    {
+        await new IntakeTable(Scope).CancelAsync(ReviewId, intake);
         await Scope.CommitAsync();
         return Back();
     }
@@ -109,54 +133,67 @@ public sealed class IntakeModel(Database database, IBackgroundJobClient jobs, Us
 
     public string RunText(RunRow run) => run.State switch
     {
-        "failed" => run.Error ?? "The reason is in the log.",
+        "failed" => Sentence(run.Error ?? "The reason is in the log."),
         "interrupted" => "Its process ended several times before it was done. The material is safe; audit again.",
-        _ => $"{run.FilesDone} of {run.FilesTotal} files, {run.Findings} findings",
+        _ => $"{run.FilesDone:N0} of {Numbers.Say(run.FilesTotal, "file")}, {Numbers.Say(run.Findings, "finding")}",
     };
 
-    private static SourceTree Read(List<IFormFile> files, CancellationToken cancel)
+    public string IntakeTitle(IntakeRow intake) => intake.State switch
     {
-        var collector = new SourceCollector(SourceLimits.Default);
-        foreach (var file in files)
+        "reading" => "Taking in",
+        "refused" => "Refused",
+        "cancelled" => "Taking in was cancelled",
+        "done" => "Taken in",
+        _ => "Taking in was interrupted",
+    };
+
+    public string IntakeText(IntakeRow intake) => intake.Message ?? (intake.State == "interrupted"
+        ? "The program ended while it was taken in, and nothing of it was kept. Hand it in again."
+        : $"{intake.Name}: {Numbers.Say(intake.FilesDone, "file")}, {intake.BytesDone / 1_000_000.0:0.0} MB");
+
+    private static string Sentence(string text) => char.ToUpperInvariant(text[0]) + text[1..] + (text.EndsWith('.') ? "" : ".");
+
+    /// <summary>Browsers send the bare name; anything else in it is the visitor's doing.</summary>
+    private static string NameOf(IFormFile file) => Path.GetFileName(file.FileName.Replace('\\', '/'));
+
+    /// <summary>Puts what was handed in where it stays after the request.</summary>
+    private async Task<IReadOnlyList<HandedIn>> KeepAsync(List<IFormFile> files)
+    {
+        var kept = new List<HandedIn>(files.Count);
+        try
         {
-            // Browsers send the bare name; anything else in it is the visitor's doing.
-            var name = Path.GetFileName(file.FileName.Replace('\\', '/'));
-            using var stream = file.OpenReadStream();
-            if (ArchiveReader.IsArchive(name))
+            foreach (var file in files)
             {
-                ArchiveReader.Read(name, stream, collector, cancel);
+                var path = Path.Combine(settings.TemporaryFolder, "upload-" + Guid.NewGuid().ToString("n"));
+                kept.Add(new HandedIn(NameOf(file), path));
+                await using var stream = new FileStream(path, new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite, Options = FileOptions.Asynchronous });
+                await file.CopyToAsync(stream, Gone);
             }
-            else if (collector.Wants(name, file.Length))
-            {
-                using var memory = new MemoryStream();
-                stream.CopyTo(memory);
-                collector.Add(name, memory.ToArray());
-            }
+
+            return kept;
         }
-
-        var title = files.Count == 1 ? Path.GetFileName(files[0].FileName) : $"{files.Count} files";
-        return collector.Build(new string([.. title.Where(c => !char.IsControl(c)).Take(100)]));
-    }
-
-    private async Task<IActionResult> QueueAsync(Guid snapshot)
-    {
-        var run = await new RunTable(Scope).QueueAsync(ReviewId, snapshot);
-        await Scope.CommitAsync();
-        jobs.Enqueue<AuditJobs>(job => job.RunAsync(run, CancellationToken.None));
-        return Back();
+        catch
+        {
+            kept.ForEach(k => System.IO.File.Delete(k.Path));
+            throw;
+        }
     }
 
     private async Task<IActionResult> SayAsync(string message)
     {
         Message = message;
+        await OpenAsync();
         await ShowAsync();
         return Page();
     }
 
     private async Task ShowAsync()
     {
-        Files = Snapshots.Count > 0 ? await SnapshotRows.FilesAsync(Snapshots[0].Id) : [];
-        Members = await new ReviewTable(Scope).MembersAsync(ReviewId);
+        Intake = await new IntakeTable(Scope).LatestAsync(ReviewId, Gone);
+        Files = Snapshots.Count > 0 ? await SnapshotRows.FilesAsync(Snapshots[0].Id, After ?? "", Shown + 1, cancel: Gone) : [];
+        Left = Snapshots.Count > 0 ? await SnapshotRows.LeftOutAsync(Snapshots[0].Id, Skipped, Shown + 1, Gone) : [];
+        Notes = Result is null ? [] : await new RunTable(Scope).NotesAsync(Result.Id, Gone);
+        Members = await new ReviewTable(Scope).MembersAsync(ReviewId, Gone);
     }
 
     private RedirectResult Back() => Redirect($"/reviews/{ReviewId}");

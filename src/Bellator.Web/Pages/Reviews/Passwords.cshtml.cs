@@ -1,16 +1,15 @@
 using System.Collections.Concurrent;
 using System.Text;
 using System.Text.Json;
-using System.Threading.Channels;
-using Bellator.Core.Application.Schema;
+using Bellator.Core.Auditing;
 using Bellator.Core.Facts;
 using Bellator.Core.Passwords;
 using Bellator.Core.Reports;
-using Bellator.Core.Sources;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Web.Accounts;
+using Bellator.Web.Supervision;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
@@ -34,21 +33,24 @@ public sealed class PasswordForm
     public bool Stored { get; set; }
 }
 
-/// <summary>A column of the application's tables that keeps passwords, by its name.</summary>
-public sealed record PasswordColumn(string Table, Column Column, string File, int Line, ColumnFit Fit);
+/// <summary>A column of the application's tables that keeps passwords.</summary>
+public sealed record PasswordColumn(string Table, ReportedColumn Column, ColumnFit Fit)
+{
+    public ReportedPlace At => Column.Origin.At;
+}
 
 /// <summary>The passwords stage: what the code does wrong, and a bench for the values that the application has stored.</summary>
 [RequestSizeLimit(MaxBytes)]
-public sealed class PasswordsModel(Database database, AccountTable accounts) : ReviewPage(database)
+public sealed class PasswordsModel(Database database, AccountTable accounts, BenchQueue bench) : ReviewPage(database)
 {
     private const int MaxBytes = 32 * 1024 * 1024;
     private const int MaxSearchSeconds = 120;
-    private const int MaxSchemas = 40;
-    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(10);
+    private const int ShownFindings = 8;
 
-    /// <summary>One search, and one verification, at a time: hashes are made to be dear, and values come from strangers.</summary>
-    private static readonly SemaphoreSlim Searching = new(1);
-    private static readonly SemaphoreSlim Verifying = new(1);
+    /// <summary>Measuring takes some hundredths of a second a scheme; costly values may take all of this, and are then not measured.</summary>
+    private static readonly TimeSpan MeasureTime = TimeSpan.FromSeconds(4);
+
+    private static readonly TimeSpan VerifyTime = TimeSpan.FromSeconds(30);
     private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web);
 
     public override string Stage => "Passwords";
@@ -59,16 +61,16 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
 
     public PasswordTable? Table { get; private set; }
 
-    /// <summary>How long each scheme is measured, and how many of them: the page must not keep the machine busy.</summary>
-    private static readonly TimeSpan Moment = TimeSpan.FromMilliseconds(40);
-
     private const int MostMeasured = 10;
 
     public string? Message { get; private set; }
 
     public string? VerifyMessage { get; private set; }
 
+    /// <summary>The first findings of the stage, and how many there are.</summary>
     public IReadOnlyList<FindingRow> Found { get; private set; } = [];
+
+    public int FoundCount { get; private set; }
 
     public IReadOnlyList<PasswordColumn> Kept { get; private set; } = [];
 
@@ -82,7 +84,9 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
         {
             Form.Stored = true;
             await TakeLeastAsync();
+            await CloseAsync();
             Table = PasswordTable.Of(Stored.Rows);
+            await MeasureAsync();
         }
     }
 
@@ -90,6 +94,7 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
     public async Task<IActionResult> OnPostKeepAsync(PasswordForm form)
     {
         await TakeAsync(form);
+        await OpenAsync();
         if (Table is not { } table)
         {
             await ShowAsync();
@@ -113,19 +118,22 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
     public async Task<IActionResult> OnPostRateAsync(PasswordForm form)
     {
         await TakeAsync(form);
+        await OpenAsync();
         await TakeLeastAsync();
-        if (Request.Headers["X-Requested-With"] == "bellator")
+        var isPart = Request.Headers["X-Requested-With"] == "bellator";
+        if (!isPart)
         {
-            return Partial("_PasswordTable", this);
+            await ShowAsync();
         }
 
-        await ShowAsync();
-        return Page();
+        await CloseAsync();
+        await MeasureAsync();
+        return isPart ? Partial("_PasswordTable", this) : Page();
     }
 
     private async Task TakeLeastAsync()
     {
-        if (Result is not null && (await new ApplicationTable(Scope).OfAsync(Result.Id, HttpContext.RequestAborted))?.Accounts is { } accounts)
+        if ((await ApplicationAsync())?.Accounts is { } accounts)
         {
             var asked = accounts.Policies.Select(p => p.Minimum).Where(m => m > 0).ToList();
             IsLeastAsked = asked.Count > 0;
@@ -139,30 +147,21 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
         {
             VerifyMessage = "Give a stored value and a password.";
         }
-        else if (!await Verifying.WaitAsync(Patience, HttpContext.RequestAborted))
-        {
-            VerifyMessage = "Another value is being looked at; try again in a moment.";
-        }
         else
         {
+            await CloseAsync();
             VerifyMessage = await VerifyAsync(value.Trim(), password ?? "");
         }
 
+        await OpenAsync();
         await ShowAsync();
         return Page();
     }
 
-    private static async Task<string> VerifyAsync(string value, string password)
+    private async Task<string> VerifyAsync(string value, string password)
     {
-        try
-        {
-            var (reading, result) = await Task.Run(() => SchemeList.Verify(value, password));
-            return $"{PasswordTable.TitleOf(reading)}: {PasswordText.Of(result.Outcome)}{(result.How is { } how ? $" ({how})" : "")}";
-        }
-        finally
-        {
-            Verifying.Release();
-        }
+        var answer = await bench.DoAsync(new BenchTask("verify", [value], password), VerifyTime, null, Gone);
+        return answer.Text ?? (answer.State == "late" ? $"The value asks for more than {VerifyTime.TotalSeconds:0} seconds of work, so it was given up." : $"It was not tried: {answer.Error}.");
     }
 
     public async Task<IActionResult> OnPostExportAsync(PasswordForm form, string? format)
@@ -170,6 +169,7 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
         await TakeAsync(form);
         if (Table is null)
         {
+            await OpenAsync();
             await ShowAsync();
             return Page();
         }
@@ -184,51 +184,43 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
     {
         await TakeAsync(form);
         Response.ContentType = "application/x-ndjson";
-        if (Table is not { } table || !await Searching.WaitAsync(TimeSpan.Zero))
+        if (Table is not { } table)
         {
-            await TellAsync(new { error = Table is null ? Message ?? "There are no values." : "Another search is under way; try again when it is over." });
+            await TellAsync(new { error = Message ?? "There are no values." });
             return new EmptyResult();
         }
 
         try
         {
-            var told = Channel.CreateBounded<SearchProgress>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropOldest });
-            var limit = TimeSpan.FromSeconds(Math.Clamp(seconds, 1, MaxSearchSeconds));
-            var search = Task.Run(() =>
-            {
-                try
-                {
-                    // One core is left to everybody else.
-                    return PasswordSearch.Run([.. table.Readings.Select(r => r[0])], CommonPasswords.All, limit, Math.Max(1, Environment.ProcessorCount - 1), p => told.Writer.TryWrite(p), HttpContext.RequestAborted);
-                }
-                finally
-                {
-                    told.Writer.Complete();
-                }
-            });
-            await foreach (var progress in told.Reader.ReadAllAsync(CancellationToken.None))
-            {
-                await TellAsync(new { progress.Tried, progress.Total, found = progress.Found });
-                await Task.Delay(200, CancellationToken.None);
-            }
+            var limit = Math.Clamp(seconds, 1, MaxSearchSeconds);
+            var told = System.Diagnostics.Stopwatch.StartNew();
+            var task = new BenchTask("search", [.. table.Readings.Select(r => r[0].Value)]) { Seconds = limit, Threads = Math.Max(1, Environment.ProcessorCount - 1) };
 
-            var result = await search;
-            await TellAsync(new
+            // The work ends itself in time, but for a single guess that takes longer than all of it: that is ended with its process.
+            var answer = await bench.DoAsync(task, TimeSpan.FromSeconds(limit * 1.08), async part =>
             {
-                result.Tried,
-                seconds = Math.Round(result.Time.TotalSeconds, 1),
-                result.Ended,
+                if (part.Search is { } now && told.ElapsedMilliseconds > 200)
+                {
+                    told.Restart();
+                    await TellAsync(new { now.Tried, now.Total, found = now.Found.Count });
+                }
+            }, Gone);
+            await TellAsync(answer.Error is { } error ? new { error = $"It was ended: {error}." } : new
+            {
+                tried = answer.Search?.Tried ?? 0,
+                seconds = Math.Round(answer.Time, 1),
+                answer.Ended,
                 over = true,
-                passwords = result.Found.Select(f => new { f.Index, owner = NameOf(table, f.Index), password = form.Show ? f.Password : PasswordTable.Masked(f.Password), f.How }),
+                passwords = (answer.Search?.Found ?? []).Select(f => new { f.Index, owner = NameOf(table, f.Index), password = form.Show ? f.Password : PasswordTable.Masked(f.Password), f.How }),
             });
+        }
+        catch (BusyException e)
+        {
+            await TellAsync(new { error = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + "." });
         }
         catch (OperationCanceledException)
         {
             // The reviewer went away or pressed cancel: there is nobody to tell.
-        }
-        finally
-        {
-            Searching.Release();
         }
 
         return new EmptyResult();
@@ -243,12 +235,16 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
             ? (HashCost.Scaled(group.Example, rate.GuessesPerSecond), rate.Source)
             : null;
 
-    /// <summary>Guesses a second that one core of this machine makes, measured for a moment; null where it cannot compute the scheme.</summary>
-    public double? MeasuredHere(SchemeGroup group)
+    /// <summary>Guesses a second that one core of this machine makes; null where it was not measured, or cannot be.</summary>
+    public static double? MeasuredHere(SchemeGroup group) => Rates.GetValueOrDefault(group.Title);
+
+    /// <summary>Measures what is not known yet. Where there is too much to do, the page comes without.</summary>
+    private async Task MeasureAsync()
     {
-        if (_measured++ >= MostMeasured || group.Example.Kind is HashKind.Plain or HashKind.Encoded)
+        SchemeGroup[] open = [.. (Table?.Groups ?? []).Where(g => g.Example.Kind is not (HashKind.Plain or HashKind.Encoded) && !Rates.ContainsKey(g.Title)).Take(MostMeasured)];
+        if (open.Length == 0)
         {
-            return null;
+            return;
         }
 
         // Settings come from the values that somebody brings: they may all be different.
@@ -257,7 +253,18 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
             Rates.Clear();
         }
 
-        return Rates.GetOrAdd(group.Title, static (_, example) => HashCost.Measure(example, Moment), group.Example);
+        try
+        {
+            var answer = await bench.DoAsync(new BenchTask("measure", [.. open.Select(g => g.Example.Value)]), MeasureTime, null, Gone);
+            for (var i = 0; i < Math.Min(open.Length, answer.Rates?.Count ?? 0); i++)
+            {
+                Rates[open[i].Title] = answer.Rates![i];
+            }
+        }
+        catch (BusyException)
+        {
+            // The rates of attackers' hardware are shown in any case.
+        }
     }
 
     /// <summary>Measured once for each scheme and its settings: the machine stays the same.</summary>
@@ -270,14 +277,15 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
 
     public bool IsLeastAsked { get; private set; }
 
-    private int _measured;
-
+    /// <summary>Reads what was handed over. The review is closed afterwards: a table of many thousand rows takes a while.</summary>
     private async Task TakeAsync(PasswordForm form)
     {
         Form = form;
+        var kept = form.Stored && form.Table is not { Length: > 0 } && string.IsNullOrWhiteSpace(form.Values) ? await new KeptPasswords(Scope).OfAsync(ReviewId, Gone) : null;
+        await CloseAsync();
         try
         {
-            if (form.Stored && form.Table is not { Length: > 0 } && string.IsNullOrWhiteSpace(form.Values) && await new KeptPasswords(Scope).OfAsync(ReviewId, HttpContext.RequestAborted) is { } kept)
+            if (kept is not null)
             {
                 Table = PasswordTable.Of(kept.Rows);
             }
@@ -319,32 +327,25 @@ public sealed class PasswordsModel(Database database, AccountTable accounts) : R
     private async Task ShowAsync()
     {
         Stored = await new KeptPasswords(Scope).OfAsync(ReviewId, HttpContext.RequestAborted);
-        Found = Result is null ? [] : await Findings.ListAsync(Result.Id, new FindingFilter(Area: "passwords"));
-        if (Snapshots.Count == 0)
+        if (Result is null)
         {
             return;
         }
 
-        var files = new List<SourceFile>();
-        foreach (var row in (await SnapshotRows.FilesAsync(Snapshots[0].Id)).Where(f => f.SkipReason is null && f.Path.EndsWith(".sql", StringComparison.OrdinalIgnoreCase)).Take(MaxSchemas))
-        {
-            if (await OpenFileAsync(Snapshots[0].Id, row.Path) is { } file)
-            {
-                files.Add(file);
-            }
-        }
-
-        var tree = new SourceTree("", files, []);
-        var words = new Words(FactBase.Shipped);
-        Kept = [.. DdlReader.Read(tree, words).Tables.SelectMany(t => t.Columns.Where(c => words.IsPasswordColumn(c.Name) && IsText(c)).Select(c =>
-            new PasswordColumn(t.Name, c, tree.Files[c.At.File].Path, tree.LineOf(c.At), new ColumnFit(c.Length, ColumnFit.Recommended))))];
+        var filter = new FindingFilter(Area: "passwords");
+        Found = await Findings.AfterAsync(Result.Id, filter, -1, ShownFindings, cancel: Gone);
+        (FoundCount, _) = await Findings.CountAsync(Result.Id, filter, cancel: Gone);
+        Kept = [.. ((await ApplicationAsync())?.Surface.Tables ?? []).SelectMany(t => t.Columns.Where(c => Words.IsPasswordColumn(c.Name) && IsText(c)).Select(c =>
+            new PasswordColumn(t.Name, c, new ColumnFit(c.Length, ColumnFit.Recommended))))];
     }
 
-    private static bool IsText(Column column) => column.Type.Contains("char", StringComparison.Ordinal) || column.Type.Contains("text", StringComparison.Ordinal) || column.Type.Contains("binary", StringComparison.Ordinal);
+    private static readonly Words Words = new(FactBase.Shipped);
+
+    private static bool IsText(ReportedColumn column) => column.Type.Contains("char", StringComparison.Ordinal) || column.Type.Contains("text", StringComparison.Ordinal) || column.Type.Contains("binary", StringComparison.Ordinal);
 
     private async Task TellAsync(object line)
     {
-        await Response.WriteAsync(JsonSerializer.Serialize(line, Plain) + "\n", CancellationToken.None);
-        await Response.Body.FlushAsync(CancellationToken.None);
+        await Response.WriteAsync(JsonSerializer.Serialize(line, Plain) + "\n", Gone);
+        await Response.Body.FlushAsync(Gone);
     }
 }

@@ -1,34 +1,46 @@
-using System.Text;
+using System.Runtime.CompilerServices;
 using Bellator.Core.Auditing;
 using Bellator.Core.Reports;
+using Bellator.Core.Sources;
 using Bellator.Storage;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
 
+/// <summary>The findings as SARIF. It is sent while it is read, so that a large report costs no more memory than a small one.</summary>
 public sealed class SarifModel(Database database) : ReviewPage(database)
 {
     public override string Stage => "Report";
 
     public async Task<IActionResult> OnGetAsync()
     {
-        if (Result is null)
+        if (Result is null || Snapshots.FirstOrDefault(s => s.Id == Result.Snapshot) is not { } snapshot)
         {
             return NotFound();
         }
 
-        var findings = await Findings.AllAsync(Result.Id);
-        var rows = await Findings.ListAsync(Result.Id, new());
-        var snapshot = Snapshots.First(s => s.Id == Result.Snapshot);
-        var verdicts = new Dictionary<string, SarifVerdict>(StringComparer.Ordinal);
-        foreach (var row in rows.Where(r => r.Verdict is "rejected" or "risk accepted"))
+        // What was left out and what could not be audited as it should goes into the report, with true counts.
+        var leftOut = await SnapshotRows.LeftOutAsync(snapshot.Id, 0, int.MaxValue, Gone);
+        var notes = new List<AuditNote>(await new Storage.Reviews.RunTable(Scope).NotesAsync(Result.Id, Gone));
+        notes.AddRange(leftOut.Select(l => new AuditNote(l.Path, $"Left out: {l.Reason}")));
+        if (snapshot.LeftOut > leftOut.Count)
         {
-            var latest = (await Findings.HistoryAsync(ReviewId, row.Fingerprint))[0];
-            verdicts[row.Fingerprint] = new SarifVerdict(latest.Verdict, latest.Reason);
+            notes.Add(new AuditNote("", $"{snapshot.LeftOut} files were left out, of which {leftOut.Count} are listed"));
         }
 
         var figures = new AuditFigures(snapshot.Files, snapshot.Lines, 0, 0, 0, 0, 0, TimeSpan.Zero, TimeSpan.Zero);
-        var text = SarifReport.Write(new AuditResult(snapshot.Name, findings, [], [], figures), typeof(SarifModel).Assembly.GetName().Version!.ToString(3), verdicts);
-        return File(Encoding.UTF8.GetBytes(text), "application/sarif+json", "findings.sarif");
+        Response.ContentType = "application/sarif+json";
+        Response.Headers.ContentDisposition = "attachment; filename=findings.sarif";
+        var about = new AuditResult(snapshot.Name, [], [], notes, figures);
+        await SarifReport.WriteAsync(Response.Body, about, typeof(SarifModel).Assembly.GetName().Version!.ToString(3), JudgedAsync(Result.Id, Gone), Gone);
+        return new EmptyResult();
+    }
+
+    private async IAsyncEnumerable<(ReportedFinding Finding, SarifVerdict? Verdict)> JudgedAsync(Guid run, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        await foreach (var (finding, verdict, reason) in Findings.AllAsync(run, cancel))
+        {
+            yield return (finding, verdict is "rejected" or "risk accepted" ? new SarifVerdict(verdict, reason ?? "") : null);
+        }
     }
 }

@@ -95,7 +95,7 @@ public sealed class SurfacePageModel(Database database) : ReviewPage(database)
         }
 
         var stored = new ApplicationTable(Scope);
-        Application = await stored.OfAsync(Result.Id, HttpContext.RequestAborted);
+        Application = await ApplicationAsync();
         _meanings = await stored.MeaningsAsync(ReviewId, HttpContext.RequestAborted);
         Entries = [.. Surface.Entries.Where(Fits)];
         Entry = Surface.Entries.FirstOrDefault(e => KeyOf(e) == EntryKey);

@@ -1,0 +1,78 @@
+using System.Text.Json.Serialization;
+using Bellator.Core.Passwords;
+using Bellator.Core.Reports;
+
+namespace Bellator.Web.Supervision;
+
+/// <summary>Costly work of the bench for stored passwords.</summary>
+/// <param name="Kind">measure, verify or search.</param>
+public sealed record BenchTask(string Kind, IReadOnlyList<string> Values, string Password = "", double Seconds = 0, int Threads = 1);
+
+/// <summary>What comes of it. While it is under way, as far as it is.</summary>
+public sealed record BenchAnswer
+{
+    public string Kind { get; init; } = "end";
+
+    public string State { get; init; } = "done";
+
+    public string? Error { get; init; }
+
+    /// <summary>Guesses a second on one core, for each value; null where nothing here computes it.</summary>
+    public IReadOnlyList<double?>? Rates { get; init; }
+
+    public string? Text { get; init; }
+
+    public SearchProgress? Search { get; init; }
+
+    public double Time { get; init; }
+
+    public string? Ended { get; init; }
+
+    [JsonIgnore]
+    public bool IsOver => Kind == "end";
+}
+
+/// <summary>Does the work, in a helper process.</summary>
+internal static class Bench
+{
+    private const int Often = 150;
+    private static readonly TimeSpan Moment = TimeSpan.FromMilliseconds(40);
+
+    public static BenchAnswer Do(BenchTask task, Action<BenchAnswer> tell, CancellationToken cancel) => task.Kind switch
+    {
+        "measure" => Measure(task, tell, cancel),
+        "verify" => Verify(task),
+        _ => Search(task, tell, cancel),
+    };
+
+    private static BenchAnswer Measure(BenchTask task, Action<BenchAnswer> tell, CancellationToken cancel)
+    {
+        var rates = new double?[task.Values.Count];
+        for (var i = 0; i < rates.Length; i++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            rates[i] = HashCost.Measure(SchemeList.ReadBest(task.Values[i]), Moment);
+            tell(new BenchAnswer { Kind = "progress", Rates = rates });
+        }
+
+        return new BenchAnswer { Rates = rates };
+    }
+
+    private static BenchAnswer Verify(BenchTask task)
+    {
+        var (reading, result) = SchemeList.Verify(task.Values[0], task.Password);
+        var text = result.Outcome == Verification.TooDear && reading.Scheme.MemoryBytes(reading) > HashScheme.DearestMemory
+            ? $"One guess takes {reading.Scheme.MemoryBytes(reading) / (1024 * 1024)} MiB of memory, and at most {HashScheme.DearestMemory / (1024 * 1024)} MiB are used here, so it was not tried."
+            : PasswordText.Of(result.Outcome);
+        return new BenchAnswer { Text = $"{PasswordTable.TitleOf(reading)}: {text}{(result.How is { } how ? $" ({how})" : "")}" };
+    }
+
+    private static BenchAnswer Search(BenchTask task, Action<BenchAnswer> tell, CancellationToken cancel)
+    {
+        // Told from time to time whatever a single guess takes: what was found by then is known even if this process is ended.
+        SearchProgress? latest = null;
+        using var timer = new Timer(_ => { if (Volatile.Read(ref latest) is { } now) { tell(new BenchAnswer { Kind = "progress", Search = now }); } }, null, Often, Often);
+        var result = PasswordSearch.Run([.. task.Values.Select(SchemeList.ReadBest)], CommonPasswords.All, TimeSpan.FromSeconds(task.Seconds), task.Threads, p => Volatile.Write(ref latest, p), cancel);
+        return new BenchAnswer { Search = new SearchProgress(result.Tried, 0, result.Found), Time = result.Time.TotalSeconds, Ended = result.Ended };
+    }
+}
