@@ -25,6 +25,13 @@ public sealed class Database(string webConnection, string workerConnection, stri
         return new AccountScope(account, connection, transaction);
     }
 
+    /// <summary>Forgets connections to a server that is no more.</summary>
+    public void Clear()
+    {
+        Web.Clear();
+        Worker.Clear();
+    }
+
     public async ValueTask DisposeAsync()
     {
         await Web.DisposeAsync();

@@ -77,7 +77,7 @@ public static class Launcher
 
         EmptyTemporary(web.TemporaryFolder);
         var app = WebApp.Build(web);
-        app.Lifetime.ApplicationStarted.Register(() => _ = KeepServerAsync(cluster, app.Lifetime.ApplicationStopping));
+        app.Lifetime.ApplicationStarted.Register(() => _ = KeepServerAsync(cluster, app.Services.GetRequiredService<Database>(), app.Lifetime.ApplicationStopping));
         await using (app)
         {
             if (mode == "demo")
@@ -113,7 +113,7 @@ public static class Launcher
             builder.Services.AddSingleton(new Database(work.WebConnection, work.WorkerConnection, work.ScratchConnection));
             builder.Services.AddAuditJobs(work);
             using var host = builder.Build();
-            _ = KeepServerAsync(cluster, host.Services.GetRequiredService<IHostApplicationLifetime>().ApplicationStopping);
+            _ = KeepServerAsync(cluster, host.Services.GetRequiredService<Database>(), host.Services.GetRequiredService<IHostApplicationLifetime>().ApplicationStopping);
             Console.WriteLine("  waiting for audits; Ctrl-C stops");
             await host.RunAsync();
             return 0;
@@ -134,15 +134,22 @@ public static class Launcher
     }
 
     /// <summary>Starts the database's server again when it has died.</summary>
-    private static async Task KeepServerAsync(LocalCluster cluster, CancellationToken stop)
+    private static async Task KeepServerAsync(LocalCluster cluster, Database database, CancellationToken stop)
     {
         var wasAway = false;
         while (!stop.IsCancellationRequested)
         {
-            var isThere = await cluster.RestoreAsync(CancellationToken.None);
-            if (!isThere && !wasAway)
+            if (!wasAway && !cluster.IsRunning)
             {
+                wasAway = true;
                 Log.Warning("the database's server is away and is started again");
+            }
+
+            var isThere = await cluster.RestoreAsync(CancellationToken.None);
+
+            if (isThere && wasAway)
+            {
+                database.Clear();
             }
 
             wasAway = !isThere;

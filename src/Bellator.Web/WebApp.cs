@@ -20,6 +20,9 @@ public sealed record WebSettings(string WebConnection, string WorkerConnection, 
     /// <summary>Uploads while they come in, and what helpers say of themselves. It is emptied at every start.</summary>
     public string TemporaryFolder => Path.Combine(DataFolder, "tmp");
 
+    /// <summary>Forms with a password that one source may send in a minute.</summary>
+    public int SignInsPerMinute { get; init; } = 60;
+
     /// <summary>Names under which the program answers, besides those of this machine; a proxy hands on the name that visitors use.</summary>
     public IReadOnlyList<string> Hosts { get; init; } = [];
 
@@ -52,7 +55,11 @@ public static class WebApp
         });
         Directory.CreateDirectory(settings.TemporaryFolder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
         Environment.SetEnvironmentVariable("ASPNETCORE_TEMP", settings.TemporaryFolder);
-        builder.Services.AddHostFiltering(hosts => hosts.AllowedHosts = ["localhost", "127.0.0.1", "[::1]", .. settings.Hosts]);
+        builder.Services.AddHostFiltering(hosts =>
+        {
+            hosts.AllowedHosts = ["localhost", "127.0.0.1", "[::1]", .. settings.Hosts];
+            hosts.AllowEmptyHosts = false;
+        });
         builder.Services.AddSerilog();
         builder.Services.Configure<FormOptions>(form =>
         {
@@ -63,6 +70,8 @@ public static class WebApp
         builder.Services.AddSingleton(new Database(settings.WebConnection, settings.WorkerConnection, settings.ScratchConnection));
         builder.Services.AddAccounts();
         builder.Services.AddAuditJobs(settings);
+        builder.Services.AddSingleton(settings);
+        builder.Services.AddSingleton<ApplicationCache>();
         builder.Services.AddSingleton<BenchQueue>();
         builder.Services.AddSingleton<IntakeDesk>();
         builder.Services.AddSingleton<ChangeListener>();
@@ -86,7 +95,7 @@ public static class WebApp
             limiter.AddPolicy(SignInLimit, context => HttpMethods.IsPost(context.Request.Method)
                 ? RateLimitPartition.GetFixedWindowLimiter(
                     context.Connection.RemoteIpAddress?.ToString() ?? "",
-                    _ => new FixedWindowRateLimiterOptions { PermitLimit = 60, Window = TimeSpan.FromMinutes(1) })
+                    _ => new FixedWindowRateLimiterOptions { PermitLimit = settings.SignInsPerMinute, Window = TimeSpan.FromMinutes(1) })
                 : RateLimitPartition.GetNoLimiter(""));
             limiter.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context => IsStream(context.Request.Path)
                 ? RateLimitPartition.GetConcurrencyLimiter("streams", _ => new ConcurrencyLimiterOptions { PermitLimit = 1000 })
@@ -114,6 +123,7 @@ public static class WebApp
         app.UseRouting();
         app.UseRateLimiter();
         app.UseAuthentication();
+        app.UseKnownVisitor();
         app.UseAuthorization();
         app.MapRazorPages();
         app.MapProgressEvents();

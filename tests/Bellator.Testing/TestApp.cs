@@ -51,7 +51,7 @@ public sealed partial class TestApp : IAsyncLifetime
             _cluster.Cluster.ConnectionFor("bellator_scratch"),
             Url,
             _cluster.Folder,
-            true) { Supervision = Supervision });
+            true) { Supervision = Supervision, SignInsPerMinute = 2000 });
         await _app.StartAsync();
     }
 
@@ -99,12 +99,12 @@ public sealed partial class TestApp : IAsyncLifetime
     }
 
     /// <summary>A client that keeps cookies as a browser does, signed in if an address is given.</summary>
-    public async Task<HttpClient> ClientAsync(string? email = null)
+    public async Task<HttpClient> ClientAsync(string? email = null, string password = DemoData.Password)
     {
-        var client = new HttpClient(new SecureCookieHandler(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false })) { BaseAddress = new Uri(Url) };
+        var client = CookieHandler.Client(Url);
         if (email is not null)
         {
-            var response = await PostAsync(client, "/sign-in", "/sign-in", new() { ["email"] = email, ["password"] = DemoData.Password });
+            var response = await PostAsync(client, "/sign-in", "/sign-in", new() { ["email"] = email, ["password"] = password });
             if (response.StatusCode != HttpStatusCode.Redirect)
             {
                 throw new InvalidOperationException("sign-in failed: " + response.StatusCode);
@@ -131,41 +131,10 @@ public sealed partial class TestApp : IAsyncLifetime
     [GeneratedRegex("name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]+)\"")]
     private static partial Regex Token();
 
-    private static int FreePort()
+    public static int FreePort()
     {
         using var listener = new TcpListener(IPAddress.Loopback, 0);
         listener.Start();
         return ((IPEndPoint)listener.LocalEndpoint).Port;
-    }
-
-    /// <summary>Keeps cookies by name; the usual container would not send secure ones over plain loopback.</summary>
-    private sealed class SecureCookieHandler(HttpMessageHandler inner) : DelegatingHandler(inner)
-    {
-        private readonly Dictionary<string, string> _cookies = new(StringComparer.Ordinal);
-
-        protected override async Task<HttpResponseMessage> SendAsync(HttpRequestMessage request, CancellationToken cancellationToken)
-        {
-            if (_cookies.Count > 0)
-            {
-                request.Headers.Add("Cookie", string.Join("; ", _cookies.Select(c => c.Key + "=" + c.Value)));
-            }
-
-            var response = await base.SendAsync(request, cancellationToken);
-            foreach (var cookie in response.Headers.TryGetValues("Set-Cookie", out var set) ? set : [])
-            {
-                var pair = cookie.Split(';')[0];
-                var name = pair[..pair.IndexOf('=', StringComparison.Ordinal)];
-                if (pair.EndsWith('='))
-                {
-                    _cookies.Remove(name);
-                }
-                else
-                {
-                    _cookies[name] = pair[(name.Length + 1)..];
-                }
-            }
-
-            return response;
-        }
     }
 }

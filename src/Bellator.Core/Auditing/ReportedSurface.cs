@@ -11,6 +11,9 @@ public sealed record ReportedApplication(ReportedSurface Surface, ReportedAccoun
     /// <summary>How it is written and read.</summary>
     public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
+    /// <param name="options">Others than the usual, as a database needs them.</param>
+    public string Write(JsonSerializerOptions? options = null) => JsonSerializer.Serialize(this, options ?? Options);
+
     public static ReportedApplication? Read(string json) => JsonSerializer.Deserialize<ReportedApplication>(json, Options);
 }
 

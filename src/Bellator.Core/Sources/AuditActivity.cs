@@ -26,8 +26,15 @@ public sealed class AuditActivity : IDisposable
         _slots = new(() => new Slot(this, Math.Min(Interlocked.Increment(ref _used), MaxThreads) - 1));
     }
 
+    /// <summary>Called when something begins, on its thread; for tests of what happens when that goes wrong.</summary>
+    public Action<string>? Begun { get; init; }
+
     /// <summary>This thread begins something with a file or, where there is none, something with a name.</summary>
-    public void Begin(string what) => _slots.Value!.Begin(what);
+    public void Begin(string what)
+    {
+        _slots.Value!.Begin(what);
+        Begun?.Invoke(what);
+    }
 
     public void End() => _slots.Value!.End();
 

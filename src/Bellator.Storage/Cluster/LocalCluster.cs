@@ -29,13 +29,17 @@ public sealed class LocalCluster : IAsyncDisposable
     {
         _root = root;
         _programs = programs;
+        _unfinished = Path.Combine(root, $"{UnfinishedName}-{Guid.NewGuid():n}");
     }
 
     public int Port { get; private set; }
 
     private string Data => Path.Combine(_root, "data");
 
-    private string Unfinished => Path.Combine(_root, "data.new");
+    /// <summary>Where a cluster is made. Each try has a place of its own: what a killed one started may still write to the last.</summary>
+    private readonly string _unfinished;
+
+    private const string UnfinishedName = "data.new";
 
     private string OwnerFile => Path.Combine(_root, "owner");
 
@@ -132,9 +136,9 @@ public sealed class LocalCluster : IAsyncDisposable
         {
             _programs.MakeReachable(_root);
             File.Delete(PasswordFile);
-            if (Directory.Exists(Unfinished))
+            foreach (var left in Directory.GetDirectories(_root, UnfinishedName + "*"))
             {
-                Directory.Delete(Unfinished, recursive: true);
+                TryDelete(left);
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -158,21 +162,34 @@ public sealed class LocalCluster : IAsyncDisposable
         await MakeAsync(cancel);
     }
 
+    /// <summary>Deletes a folder that a program may still write to, which then fails; what that leaves is for the next start.</summary>
+    private static void TryDelete(string folder)
+    {
+        try
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+        catch (IOException)
+        {
+            // Something was made or deleted in it meanwhile.
+        }
+    }
+
     private async Task MakeAsync(CancellationToken cancel)
     {
         try
         {
             WritePrivately(SecretFile, Convert.ToHexString(RandomNumberGenerator.GetBytes(32)));
             WritePrivately(PasswordFile, PasswordOf("bellator_owner"));
-            Directory.CreateDirectory(Unfinished, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
-            await _programs.GiveAsync([Unfinished, PasswordFile], cancel);
-            await _programs.RequireAsync("initdb", ["-D", Unfinished, "-U", "bellator_owner", "--auth=scram-sha-256", "--pwfile", PasswordFile, "-E", "UTF8", "--locale=C", "--no-instructions"], cancel);
+            Directory.CreateDirectory(_unfinished, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+            await _programs.GiveAsync([_unfinished, PasswordFile], cancel);
+            await _programs.RequireAsync("initdb", ["-D", _unfinished, "-U", "bellator_owner", "--auth=scram-sha-256", "--pwfile", PasswordFile, "-E", "UTF8", "--locale=C", "--no-instructions"], cancel);
             if (Directory.Exists(Data))
             {
                 Directory.Delete(Data);
             }
 
-            Directory.Move(Unfinished, Data);
+            Directory.Move(_unfinished, Data);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

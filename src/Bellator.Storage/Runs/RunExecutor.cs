@@ -105,7 +105,7 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
             result.Findings.Count,
             result.Figures.Files,
             JsonSerializer.Serialize(new { result.Figures, result.Notes }, DatabaseText.Json),
-            JsonSerializer.Serialize(result.About, ApplicationJson)).RunAsync(cancel);
+            result.About.Write(ApplicationJson)).RunAsync(cancel);
         if (held == 0)
         {
             return false;

@@ -24,7 +24,7 @@ public sealed class RunQueue(NpgsqlDataSource worker)
     public static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
 
     /// <summary>A run is handed to the workers once more after this long, should the first time have been lost.</summary>
-    private static readonly TimeSpan Again = TimeSpan.FromMinutes(10);
+    private static readonly TimeSpan Again = TimeSpan.FromSeconds(30);
 
     private static readonly TimeSpan AtOnce = TimeSpan.FromSeconds(3);
 

@@ -47,7 +47,17 @@ public sealed class Sessions(SessionTable table)
     internal static async Task CheckAsync(CookieValidatePrincipalContext context)
     {
         var table = context.HttpContext.RequestServices.GetRequiredService<SessionTable>();
-        var account = context.Principal?.SessionKey() is { Length: > 0 } key ? await table.UseAsync(key, context.HttpContext.RequestAborted) : null;
+        Guid? account = null;
+        try
+        {
+            account = context.Principal?.SessionKey() is { Length: > 0 } key ? await table.UseAsync(key, context.HttpContext.RequestAborted) : null;
+        }
+        catch (Exception e) when (Security.RequestRules.IsAway(e))
+        {
+            // The page that says so must not need the database: it is shown as to a stranger, and every other one is not shown.
+            context.HttpContext.Items[Security.RequestRules.AwayItem] = e;
+        }
+
         if (account is null || account.ToString() != context.Principal!.FindFirstValue(ClaimTypes.NameIdentifier))
         {
             context.RejectPrincipal();

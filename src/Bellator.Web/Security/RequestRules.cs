@@ -18,6 +18,9 @@ public static class RequestRules
     /// <summary>Seconds after which a visitor who was told to come again may do so.</summary>
     private const string RetryAfter = "3";
 
+    /// <summary>Why the database could not be asked who sent the request.</summary>
+    internal const string AwayItem = "bellator.away";
+
     private static readonly HashSet<string> Methods = new(StringComparer.Ordinal) { "GET", "HEAD", "POST" };
 
     /// <summary>Only the methods that pages have, and no addresses that no database could look for.</summary>
@@ -59,8 +62,12 @@ public static class RequestRules
         }
     });
 
+    /// <summary>Stops a request of which it could not be found out who sent it.</summary>
+    public static IApplicationBuilder UseKnownVisitor(this IApplicationBuilder app) => app.Use((context, next) =>
+        context.Items[AwayItem] is Exception away && !context.Request.Path.StartsWithSegments("/problem") ? Task.FromException(away) : next(context));
+
     /// <summary>True for what passes by itself.</summary>
-    private static bool IsAway(Exception? e) => e switch
+    internal static bool IsAway(Exception? e) => e switch
     {
         null => false,
         BusyException => true,

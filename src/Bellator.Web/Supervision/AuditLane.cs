@@ -54,9 +54,23 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
     private async Task CarryOutAsync(ClaimedRun run, CancellationToken cancel)
     {
         var threads = Environment.ProcessorCount;
+        var (deaths, losses) = (0, 0);
         while (true)
         {
             var end = await TryAsync(run, threads, cancel);
+            if (end.State == "away")
+            {
+                // The database went away while the helper needed it; the run is not to blame.
+                if (++losses > ForgivenLosses)
+                {
+                    await KeepTryingAsync(() => queue.EndAsync(run, "failed", end.Error));
+                    return;
+                }
+
+                await Task.Delay(Pause, cancel);
+                continue;
+            }
+
             if (end.Died is not { } cause)
             {
                 if (end.State is "failed" or "cancelled")
@@ -69,6 +83,13 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
 
             // The files it was over when it ended. With one thread there is only one, so that is found out first.
             var files = end.Open.Where(o => !o.StartsWith("the ", StringComparison.Ordinal)).Distinct().ToList();
+            if (end.IsUnexplained && deaths++ < ForgivenDeaths)
+            {
+                // Somebody may have killed it; a file that did it will do it again.
+                threads = 1;
+                continue;
+            }
+
             if (files.Count == 0 || run.LeftOut.Count >= settings.MaxLeftOut)
             {
                 await KeepTryingAsync(() => queue.EndAsync(run, "failed", $"ended: {cause}"));
@@ -89,7 +110,15 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
 
     /// <param name="Died">Why the helper is gone or was ended; null if it answered.</param>
     /// <param name="Open">What it was busy with then.</param>
-    private sealed record Ending(string State, string? Error, string? Died, IReadOnlyList<string> Open);
+    private sealed record Ending(string State, string? Error, string? Died, IReadOnlyList<string> Open)
+    {
+        public bool IsUnexplained => Died == Unexplained;
+    }
+
+    private const string Unexplained = "its process died";
+    private const int ForgivenDeaths = 1;
+    private const int ForgivenLosses = 10;
+    private static readonly TimeSpan Pause = TimeSpan.FromSeconds(3);
 
     private async Task<Ending> TryAsync(ClaimedRun run, int threads, CancellationToken cancel)
     {
@@ -145,7 +174,7 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
 
             if (helper.Answers.Completion.IsCompleted)
             {
-                return await DiedAsync(activity, helper.Errors.Contains("Stack overflow", StringComparison.OrdinalIgnoreCase) ? "the code is nested too deeply" : helper.Errors.Contains("OutOfMemory", StringComparison.Ordinal) || helper.Errors.Contains("Out of memory", StringComparison.OrdinalIgnoreCase) ? $"the audit needs more than {MemoryBytes / (1024 * 1024)} MiB of memory" : "its process died");
+                return await DiedAsync(activity, helper.Errors.Contains("Stack overflow", StringComparison.OrdinalIgnoreCase) ? "the code is nested too deeply" : helper.Errors.Contains("OutOfMemory", StringComparison.Ordinal) || helper.Errors.Contains("Out of memory", StringComparison.OrdinalIgnoreCase) ? $"the audit needs more than {MemoryBytes / (1024 * 1024)} MiB of memory" : Unexplained);
             }
 
             if (helper.ResidentBytes > MemoryBytes)
@@ -209,7 +238,7 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
         }
 
         await EndHelperAsync();
-        return _helper = await HelperProcess.StartAsync(new HelperSettings(MemoryBytes, isLarge), new HelperRequest("open") { Worker = workerConnection, Scratch = scratchConnection });
+        return _helper = await HelperProcess.StartAsync(new HelperSettings(MemoryBytes, isLarge, settings.Faults), new HelperRequest("open") { Worker = workerConnection, Scratch = scratchConnection });
     }
 
     private async Task EndHelperAsync()

@@ -9,7 +9,8 @@ namespace Bellator.Web.Supervision;
 /// <summary>How a helper process is started.</summary>
 /// <param name="MemoryBytes">What it may have in memory; it is ended beyond that.</param>
 /// <param name="IsBackground">It gives way to everything else on the machine.</param>
-public sealed record HelperSettings(long MemoryBytes, bool IsBackground);
+/// <param name="Faults">For tests: see <see cref="Supervision.Faults"/>.</param>
+public sealed record HelperSettings(long MemoryBytes, bool IsBackground, bool Faults = false);
 
 /// <summary>
 /// A process of our own program that does work on material from strangers: audits, and the costly part of the bench. It is asked by lines
@@ -102,6 +103,7 @@ public sealed class HelperProcess : IAsyncDisposable
         start.Environment["DOTNET_GCConserveMemory"] = "5";
         start.Environment["MALLOC_ARENA_MAX"] = "2";
         start.Environment["DOTNET_DbgEnableMiniDump"] = "0";
+        start.Environment[Supervision.Faults.Variable] = settings.Faults ? "1" : "0";
         return new HelperProcess(Process.Start(start) ?? throw new InvalidOperationException("a helper process cannot be started"));
     }
 

@@ -8,7 +8,7 @@ using Npgsql;
 namespace Bellator.Web.Supervision;
 
 /// <summary>What a helper process is asked.</summary>
-/// <param name="Kind">open, audit, measure, verify, search, cancel; in tests also misbehave.</param>
+/// <param name="Kind">open, audit, measure, verify, search or cancel.</param>
 public sealed record HelperRequest(string Kind)
 {
     public string? Worker { get; init; }
@@ -87,9 +87,13 @@ public static class HelperProgram
         {
             answer = new { kind = "end", state = "memory" };
         }
+        catch (NpgsqlException e)
+        {
+            answer = new { kind = "end", state = "away", error = e.Message };
+        }
         catch (Exception e)
         {
-            answer = new { kind = "end", state = "failed", error = e is SourceException or NpgsqlException ? e.Message : $"{e.GetType().Name}: {e.Message}" };
+            answer = new { kind = "end", state = "failed", error = e is SourceException ? e.Message : $"{e.GetType().Name}: {e.Message}" };
             Console.Error.WriteLine(e);
         }
 
@@ -99,7 +103,7 @@ public static class HelperProgram
 
     private static object Audit(HelperRequest request, RunContext context)
     {
-        using var activity = request.Activity is null ? null : new AuditActivity(request.Activity);
+        using var activity = request.Activity is null ? null : new AuditActivity(request.Activity) { Begun = Faults.Wanted };
         var latest = new AuditProgress("reading", 0, 0, 0, 0);
         using var timer = new Timer(_ => Answer(context.Output, new { kind = "progress", progress = Volatile.Read(ref latest) }), null, ProgressInterval, ProgressInterval);
         var executor = new RunExecutor(context.Worker!, context.Scratch, context.Kept);

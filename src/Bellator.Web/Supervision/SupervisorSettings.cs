@@ -28,6 +28,9 @@ public sealed record SupervisorSettings
     /// <summary>Files over which an audit hung or died, and that are left out one after another, before it is given up.</summary>
     public int MaxLeftOut { get; init; } = 8;
 
+    /// <summary>For tests: see <see cref="Supervision.Faults"/>.</summary>
+    public bool Faults { get; init; }
+
     /// <summary>Where helpers say what they are busy with.</summary>
     public string Folder { get; init; } = Path.GetTempPath();
 
