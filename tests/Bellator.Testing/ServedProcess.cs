@@ -45,6 +45,7 @@ public sealed class ServedProcess : IAsyncDisposable
     {
         var port = TestApp.FreePort();
         var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "bellator-web.dll"), mode]) { RedirectStandardOutput = true, RedirectStandardError = true };
+        start.Environment["BELLATOR_SILENCE_SECONDS"] = "5";
         start.Environment["BELLATOR_DATA"] = folder;
         start.Environment["BELLATOR_HOME"] = TestCluster.ProjectFolder();
         start.Environment["BELLATOR_PORT"] = port.ToString(CultureInfo.InvariantCulture);

@@ -196,7 +196,7 @@ public sealed class FactBase
         var facts = new FactBase();
         var files = new List<FactsFile>();
         var assembly = Assembly.GetExecutingAssembly();
-        var deserializer = new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().Build();
+        var deserializer = new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().WithEnforceNullability().Build();
         foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).Order(StringComparer.Ordinal))
         {
             using var stream = assembly.GetManifestResourceStream(name)!;

@@ -108,7 +108,6 @@ public static class SarifReport
         writer.WriteEndObject();
         writer.WriteEndArray();
         writer.WriteEndObject();
-        writer.Flush();
     }
 
     private static JsonObject Component(string name) => new() { ["name"] = name };

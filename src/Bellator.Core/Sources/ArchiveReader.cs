@@ -34,8 +34,9 @@ public static class ArchiveReader
                 ReadTar(unpacked, collector, budget);
             }
         }
-        catch (Exception e) when (e is InvalidDataException or EndOfStreamException or FormatException or NotSupportedException or ArgumentException)
+        catch (Exception e) when (e is not (SourceException or OperationCanceledException or OutOfMemoryException))
         {
+            // The platform's readers have many ways to say that what they read makes no sense.
             throw new SourceException($"{Path.GetFileName(name)}: not a readable archive ({e.Message})", e);
         }
     }

@@ -16,12 +16,13 @@ public sealed record WaitingRun(Guid Run, long Bytes);
 /// Which runs there are to carry out, who has them, and how they end. Every run comes to an end: one whose process fell silent goes back
 /// to those that wait and, when that has happened too often, is marked as interrupted.
 /// </summary>
-public sealed class RunQueue(NpgsqlDataSource worker)
+/// <param name="silence">How long a process may say nothing of a run before others take it over.</param>
+public sealed class RunQueue(NpgsqlDataSource worker, TimeSpan? silence = null)
 {
     public const int MaxAttempts = 3;
 
     /// <summary>Whoever carries a run out says so more often than this.</summary>
-    public static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
+    public static readonly TimeSpan UsualSilence = TimeSpan.FromSeconds(20);
 
     /// <summary>A run is handed to the workers once more after this long, should the first time have been lost.</summary>
     private static readonly TimeSpan Again = TimeSpan.FromSeconds(30);
@@ -43,7 +44,7 @@ public sealed class RunQueue(NpgsqlDataSource worker)
             run,
             claim,
             MaxAttempts,
-            Silence).FirstAsync(r => new ClaimedRun(run, claim, r.GetGuid(0), r.GetGuid(1), r.GetFieldValue<string[]>(2)), cancel);
+            silence ?? UsualSilence).FirstAsync(r => new ClaimedRun(run, claim, r.GetGuid(0), r.GetGuid(1), r.GetFieldValue<string[]>(2)), cancel);
     }
 
     /// <summary>Says that the run is alive, and how far.</summary>
@@ -103,7 +104,7 @@ public sealed class RunQueue(NpgsqlDataSource worker)
               stage = CASE WHEN cancel_requested OR attempts >= $2 THEN stage ELSE 'queued' END, queued_at = 'epoch'
             WHERE state = 'running' AND heartbeat_at < now() - $1
             """,
-            Silence,
+            silence ?? UsualSilence,
             MaxAttempts).RunAsync(cancel);
         await Sql.Command(connection, "UPDATE run SET state = 'interrupted', finished_at = now() WHERE state = 'queued' AND attempts >= $1", MaxAttempts).RunAsync(cancel);
         await Sql.Command(
@@ -113,7 +114,7 @@ public sealed class RunQueue(NpgsqlDataSource worker)
               UPDATE intake SET state = 'interrupted', finished_at = now() WHERE state = 'reading' AND heartbeat_at < now() - $1 RETURNING snapshot_id)
             SELECT forget_snapshot(snapshot_id) FROM given_up
             """,
-            Silence).RunAsync(cancel);
+            silence ?? UsualSilence).RunAsync(cancel);
         return await Sql.Command(
             connection,
             """

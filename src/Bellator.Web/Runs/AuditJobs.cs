@@ -83,7 +83,7 @@ public static class JobSetup
     {
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(settings.Supervision);
-        services.AddSingleton(s => new RunQueue(s.GetRequiredService<Storage.Database>().Worker));
+        services.AddSingleton(s => new RunQueue(s.GetRequiredService<Storage.Database>().Worker, settings.Supervision.Silence));
         services.AddSingleton(s => new AuditLanes(s.GetRequiredService<RunQueue>(), settings.Supervision, settings.WorkerConnection, settings.ScratchConnection));
         services.AddSingleton<RunDispatch>();
         services.AddHostedService<RunKeeper>();
@@ -97,7 +97,7 @@ public static class JobSetup
                     PrepareSchemaIfNecessary = true,
                     SchemaName = "hangfire",
                     QueuePollInterval = TimeSpan.FromSeconds(1),
-                    InvisibilityTimeout = RunQueue.Silence,
+                    InvisibilityTimeout = settings.Supervision.Silence,
                     UseSlidingInvisibilityTimeout = true,
                 }));
         foreach (var queue in settings.Works ? new[] { AuditLanes.SmallQueue, AuditLanes.LargeQueue } : [])

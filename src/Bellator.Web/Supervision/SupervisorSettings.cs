@@ -1,6 +1,6 @@
 namespace Bellator.Web.Supervision;
 
-/// <summary>Bounds on helper processes. The environment can change them: <c>BELLATOR_AUDIT_MIB</c>, <c>BELLATOR_STALL_SECONDS</c>.</summary>
+/// <summary>Bounds on helper processes. The environment can change them: <c>BELLATOR_AUDIT_MIB</c>, <c>BELLATOR_STALL_SECONDS</c>, <c>BELLATOR_SILENCE_SECONDS</c>.</summary>
 public sealed record SupervisorSettings
 {
     private const long MiB = 1024 * 1024;
@@ -18,6 +18,9 @@ public sealed record SupervisorSettings
 
     /// <summary>An audit that begins nothing new for this long hangs.</summary>
     public TimeSpan Stall { get; init; } = TimeSpan.FromSeconds(60);
+
+    /// <summary>A process that says nothing of its runs for this long is taken for dead.</summary>
+    public TimeSpan Silence { get; init; } = Bellator.Storage.Runs.RunQueue.UsualSilence;
 
     /// <summary>One that was told to stop does so within this time, or is ended.</summary>
     public TimeSpan StopPatience { get; init; } = TimeSpan.FromSeconds(2);
@@ -42,6 +45,8 @@ public sealed record SupervisorSettings
             settings = settings with { LargeBytes = memory * MiB, SmallBytes = Math.Min(settings.SmallBytes, memory * MiB) };
         }
 
-        return int.TryParse(Environment.GetEnvironmentVariable("BELLATOR_STALL_SECONDS"), out var stall) && stall > 0 ? settings with { Stall = TimeSpan.FromSeconds(stall) } : settings;
+        return settings with { Stall = Seconds("BELLATOR_STALL_SECONDS") ?? settings.Stall, Silence = Seconds("BELLATOR_SILENCE_SECONDS") ?? settings.Silence };
     }
+
+    private static TimeSpan? Seconds(string variable) => int.TryParse(Environment.GetEnvironmentVariable(variable), out var seconds) && seconds > 0 ? TimeSpan.FromSeconds(seconds) : null;
 }

@@ -5,10 +5,17 @@ document.getElementById("theme")?.addEventListener("click", () => {
   localStorage.setItem("theme", root.dataset.theme);
 });
 
-/** True while the person types into a field, when single keys belong to the text. */
+// Speech input and shaky hands press letters by accident: single keys can be switched off (WCAG 2.2, 2.1.4).
+const shortcuts = document.getElementById("shortcuts");
+if (shortcuts) {
+  shortcuts.checked = localStorage.getItem("shortcuts") !== "off";
+  shortcuts.addEventListener("change", () => localStorage.setItem("shortcuts", shortcuts.checked ? "on" : "off"));
+}
+
+/** True while single keys mean nothing: they belong to a text that is typed, or they are switched off. */
 export function isTyping(event) {
   const at = event.target;
-  return event.ctrlKey || event.metaKey || event.altKey
+  return localStorage.getItem("shortcuts") === "off" || event.ctrlKey || event.metaKey || event.altKey
     || at.isContentEditable || ["TEXTAREA", "SELECT"].includes(at.tagName) || (at.tagName === "INPUT" && at.type !== "radio");
 }
 
