@@ -68,6 +68,17 @@ public sealed class FactsTests : IDisposable
         Assert.All(FactsCheck.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "debug")), kind => Assert.NotEqual(Flow.Position.None, Flow.Positions.OfSink(kind)));
     }
 
+    [Theory]
+    [InlineData("library: a\nlanguage: php\nrules:", "rules")]
+    [InlineData("library: a\nlanguage: php\ncalls:\n  f:\n", "f")]
+    [InlineData("library: a\nlanguage: php\nbases:\n  A:\n", "A")]
+    [InlineData("library: a\nlanguage: php\nreceivers:\n  a: [b, ]\n  c: [~]\n", "c")]
+    public void What_is_named_and_left_empty_is_a_clear_error(string text, string named)
+    {
+        File.WriteAllText(Path.Combine(_folder, "empty.yaml"), text);
+        Assert.Contains(named, Assert.Throws<FactsException>(() => FactBase.Load(_folder)).Message, StringComparison.Ordinal);
+    }
+
     [Fact]
     public void A_missing_folder_is_a_clear_error() => Assert.Throws<FactsException>(() => FactBase.Load(Path.Combine(_folder, "none")));
 }

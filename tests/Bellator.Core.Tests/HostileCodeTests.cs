@@ -93,6 +93,25 @@ public sealed class HostileCodeTests
         Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Auditing.Audit.UnreadNote, StringComparison.Ordinal));
     }
 
+    [Theory]
+    [InlineData("cshtml", "<inthod=\"post\"@{>\n", 400)]
+    [InlineData("cshtml", "@{ <a\n", 4000)]
+    [InlineData("cshtml", "@if (a) { <b>\n", 2000)]
+    [InlineData("cshtml", "@foreach (\n", 4000)]
+    [InlineData("cshtml", "@functions {\n", 4000)]
+    [InlineData("blade.php", "@if (\n", 4000)]
+    [InlineData("blade.php", "{{ {!! \n", 4000)]
+    [InlineData("html", "{% for {{ \n", 4000)]
+    [InlineData("vue", "<template><a :b=\"\n", 4000)]
+    [InlineData("hbs", "{{{#each \n", 4000)]
+    [InlineData("erb", "<% if <%= \n", 4000)]
+    [InlineData("ejs", "<% { <%- \n", 4000)]
+    public async Task Templates_that_open_and_never_close_take_their_length(string extension, string part, int count)
+    {
+        // Once each of these parts doubled what the ones behind it cost. The time is a bound on never ending, no measure.
+        await Task.Run(() => Auditor.Run(("a." + extension, string.Concat(Enumerable.Repeat(part, count))))).WaitAsync(TimeSpan.FromSeconds(30));
+    }
+
     [Fact]
     public void A_file_with_thousands_of_weak_lines_has_as_many_findings()
     {

@@ -88,6 +88,12 @@ public static class Audit
             notes.Add(new AuditNote(function.File.Source.Path, $"so much happens in “{function}” that {dropped} of the queries, outputs and calls in it were left out; findings there may be missing"));
         }
 
+        var unrepeated = program.Functions.Select(f => flow.SummaryOf(f).UnrepeatedEvents).Where(c => c > 0).ToList();
+        if (unrepeated.Count > 0)
+        {
+            notes.Add(new AuditNote("", $"{unrepeated.Count} functions do more with their parameters than calls of them repeat; {unrepeated.Sum()} of these queries, outputs and calls are only known in the functions themselves"));
+        }
+
         if (flow.BoundedFunctions > 0)
         {
             notes.Add(new AuditNote("", $"{flow.BoundedFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));

@@ -312,6 +312,9 @@ public sealed class Summary
     /// <summary>The events that say something of the function's own parameters: what calls repeat.</summary>
     public IReadOnlyList<FlowEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
 
+    /// <summary>How many of them there are beyond what calls repeat.</summary>
+    public int UnrepeatedEvents => Events.Count <= MaxOpenEvents ? 0 : Math.Max(0, Events.Count(e => e.IsOpen) - MaxOpenEvents);
+
     private FlowEvent[]? _openEvents;
     private Summary? _face;
 

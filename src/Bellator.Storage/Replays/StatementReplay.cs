@@ -18,6 +18,9 @@ public sealed class StatementReplay(string scratchConnection)
     private const int ShownText = 60;
     private static readonly TimeSpan Budget = TimeSpan.FromSeconds(30);
 
+    /// <summary>Witnesses that were not run, since there were too many or the time was up.</summary>
+    public int LeftOut { get; private set; }
+
     /// <summary>The findings, those with a statement that could be replayed with what came back.</summary>
     public async Task<IReadOnlyList<ReportedFinding>> ReplayAsync(IReadOnlyList<ReportedFinding> findings, DatabaseSchema schema, CancellationToken cancel = default)
     {
@@ -32,9 +35,20 @@ public sealed class StatementReplay(string scratchConnection)
         var replayed = 0;
         foreach (var finding in findings)
         {
-            list.Add(finding.Witness is { Kind: "statement" } witness && replayed++ < MaxFindings && DateTime.UtcNow < end
-                ? finding with { Witness = witness with { Replay = await ReplayAsync(witness, tables, cancel) } }
-                : finding);
+            if (finding.Witness is not { Kind: "statement" } witness)
+            {
+                list.Add(finding);
+            }
+            else if (replayed < MaxFindings && DateTime.UtcNow < end)
+            {
+                replayed++;
+                list.Add(finding with { Witness = witness with { Replay = await ReplayAsync(witness, tables, cancel) } });
+            }
+            else
+            {
+                LeftOut++;
+                list.Add(finding);
+            }
         }
 
         return list;

@@ -36,7 +36,12 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
         if (scratchConnection is not null)
         {
             settings.Activity?.Begin("the replay of statements");
-            result = result with { Findings = await new StatementReplay(scratchConnection).ReplayAsync(result.Findings, result.Schema, cancel) };
+            var replay = new StatementReplay(scratchConnection);
+            result = result with { Findings = await replay.ReplayAsync(result.Findings, result.Schema, cancel) };
+            if (replay.LeftOut > 0)
+            {
+                result = result with { Notes = [.. result.Notes, new AuditNote("", $"{replay.LeftOut} statements of witnesses were not run on invented rows: there were too many of them")] };
+            }
         }
 
         for (var until = DateTime.UtcNow + Patience; ;)

@@ -39,9 +39,12 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
         return Encoding.ASCII.GetString(Source, at, end - at);
     }
 
-    private void Markup(int start, int end)
+    /// <summary>Markup from here to there.</summary>
+    /// <returns>How far was read: code in it may end beyond it, and is read once.</returns>
+    private int Markup(int start, int end)
     {
-        for (var at = start; at < end; at++)
+        var at = start;
+        for (; at < end; at++)
         {
             if (Source[at] != '@' || at + 1 >= end)
             {
@@ -50,6 +53,8 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
 
             at = AtSign(at, end) - 1;
         }
+
+        return at;
     }
 
     /// <summary>What follows an at-sign; returns the position after it.</summary>
@@ -245,8 +250,7 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
             if (Source[at] == '<' || At(at, "@:"))
             {
                 var line = Math.Min(EndOfElement(at), end);
-                Markup(At(at, "@:") ? at + 2 : at, line);
-                at = line;
+                at = Math.Max(line, Markup(At(at, "@:") ? at + 2 : at, line));
             }
             else if (Source[at] == '@')
             {
@@ -287,6 +291,9 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
         return end;
     }
 
+    /// <summary>Of an element whose end is farther away only the first line is taken for markup: looking for it must not cost more than the file is long.</summary>
+    private const int LongestElement = 16_384;
+
     /// <summary>The end of the element that begins here: of its line, or further where its tags are not yet closed.</summary>
     private int EndOfElement(int at)
     {
@@ -298,7 +305,7 @@ internal sealed class RazorTemplate(byte[] source) : TemplateCode(source)
         }
 
         var depth = 0;
-        for (var i = at; i < Source.Length; i++)
+        for (var i = at; i < Math.Min(Source.Length, at + LongestElement); i++)
         {
             if (At(i, "<" + name) && (i + name.Length + 1 >= Source.Length || !IsName(Source[i + name.Length + 1])))
             {
