@@ -25,7 +25,7 @@ public static class LargeReview
             WHERE $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL
             """,
             "INSERT INTO cause SELECT run_id, review_id, cause, min(check_id), min(area), min(path), min(line), min(path), min(line), 1, count(*) FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, cause",
-            "INSERT INTO run_count SELECT run_id, review_id, area, count(*), count(*) FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, area",
+            "INSERT INTO run_count SELECT run_id, review_id, area, check_id, count(*), count(*) FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, area, check_id",
         ])
         {
             await using var command = Sql.Command(owner, sql, ids.Review, ids.Snapshot, ids.Run, account, source, findings);

@@ -11,7 +11,8 @@ public static class Migrator
     private static readonly string[] Roles = ["bellator_web", "bellator_worker", "bellator_jobs", LocalCluster.ScratchDatabase];
 
     /// <exception cref="ClusterException">A script failed; what was applied before it stays.</exception>
-    public static void Migrate(LocalCluster cluster)
+    /// <param name="last">The name of the script to stop after, as an older version did; all of them if it is null.</param>
+    public static void Migrate(LocalCluster cluster, string? last = null)
     {
         // Processes that start at the same time take turns.
         using var turn = new NpgsqlConnection(cluster.ConnectionFor("bellator_owner"));
@@ -22,7 +23,7 @@ public static class Migrator
         CreateRoles(cluster);
         var result = DeployChanges.To
             .PostgresqlDatabase(cluster.ConnectionFor("bellator_owner"))
-            .WithScriptsEmbeddedInAssembly(typeof(Migrator).Assembly, IsScript)
+            .WithScriptsEmbeddedInAssembly(typeof(Migrator).Assembly, name => IsScript(name) && (last is null || string.CompareOrdinal(name, last) <= 0))
             .WithExecutionTimeout(TimeSpan.FromHours(1))
             .WithTransactionPerScript()
             .LogTo(new NoOpUpgradeLog())
@@ -33,6 +34,9 @@ public static class Migrator
             throw new ClusterException($"the database could not be brought up to date: {result.Error.Message}", result.Error);
         }
     }
+
+    /// <summary>The names of all scripts, the oldest first.</summary>
+    public static IReadOnlyList<string> Scripts => [.. typeof(Migrator).Assembly.GetManifestResourceNames().Where(IsScript).Order(StringComparer.Ordinal)];
 
     private static bool IsScript(string name) => name.StartsWith("migrations/", StringComparison.Ordinal);
 
@@ -45,7 +49,7 @@ public static class Migrator
             return;
         }
 
-        var known = typeof(Migrator).Assembly.GetManifestResourceNames().Where(IsScript).ToHashSet(StringComparer.Ordinal);
+        var known = Scripts.ToHashSet(StringComparer.Ordinal);
         using var applied = new NpgsqlCommand("SELECT scriptname FROM schemaversions ORDER BY scriptname", connection);
         using var reader = applied.ExecuteReader();
         while (reader.Read())

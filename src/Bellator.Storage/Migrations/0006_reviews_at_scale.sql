@@ -38,17 +38,22 @@ CREATE TABLE run_count (
   run_id uuid NOT NULL REFERENCES run ON DELETE CASCADE,
   review_id uuid NOT NULL REFERENCES review ON DELETE CASCADE,
   area text NOT NULL,
+  check_id text NOT NULL,
   total integer NOT NULL,
   to_judge integer NOT NULL,
-  PRIMARY KEY (run_id, area)
+  PRIMARY KEY (run_id, check_id)
 );
 INSERT INTO run_count
-  SELECT f.run_id, f.review_id, f.area, count(*), count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge')
+  SELECT f.run_id, f.review_id, f.area, f.check_id, count(*), count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge')
   FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint
-  GROUP BY f.run_id, f.review_id, f.area;
+  GROUP BY f.run_id, f.review_id, f.area, f.check_id;
 
 CREATE INDEX finding_fingerprint ON finding (review_id, fingerprint);
 CREATE INDEX finding_check ON finding (run_id, check_id, position);
+CREATE INDEX finding_area ON finding (run_id, area, position);
+
+-- It only says what finding_fingerprint says too, and led the planner astray: every finding of a run is one of its review.
+DROP INDEX finding_review;
 CREATE INDEX run_done ON run (review_id, finished_at DESC) WHERE state = 'done';
 
 -- A cause: findings of one weakness that end at one place. Put together when the run ends, so that a page reads only those it shows.
@@ -100,8 +105,8 @@ BEGIN
   change := (NEW.verdict = 'to judge')::integer - (coalesce(before, 'to judge') = 'to judge')::integer;
   IF change <> 0 THEN
     UPDATE run_count c SET to_judge = c.to_judge + change * f.number
-    FROM (SELECT run_id, area, count(*)::integer AS number FROM finding WHERE review_id = NEW.review_id AND fingerprint = NEW.fingerprint GROUP BY run_id, area) f
-    WHERE c.run_id = f.run_id AND c.area = f.area;
+    FROM (SELECT run_id, check_id, count(*)::integer AS number FROM finding WHERE review_id = NEW.review_id AND fingerprint = NEW.fingerprint GROUP BY run_id, check_id) f
+    WHERE c.run_id = f.run_id AND c.check_id = f.check_id;
   END IF;
   RETURN NEW;
 END $$;

@@ -27,9 +27,9 @@ public sealed class FindingTable(AccountScope scope)
     /// <summary>How many findings a choice holds, and how many of them are still to judge.</summary>
     public async Task<(int Total, int ToJudge)> CountAsync(Guid run, FindingFilter filter, string? check = null, CancellationToken cancel = default)
     {
-        if (filter.IsArea && check is null)
+        if (filter.IsArea)
         {
-            return await scope.Command("SELECT coalesce(sum(total), 0)::int, coalesce(sum(to_judge), 0)::int FROM run_count WHERE run_id = $1 AND ($2 = '' OR area = $2)", run, filter.Area ?? "")
+            return await scope.Command("SELECT coalesce(sum(total), 0)::int, coalesce(sum(to_judge), 0)::int FROM run_count WHERE run_id = $1 AND ($2 = '' OR area = $2) AND ($3 = '' OR check_id = $3)", run, filter.Area ?? "", check ?? "")
                 .FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
         }
 
@@ -68,7 +68,7 @@ public sealed class FindingTable(AccountScope scope)
 
     /// <summary>How many findings of each area are still to judge.</summary>
     public async Task<IReadOnlyDictionary<string, int>> ToJudgeAsync(Guid run, CancellationToken cancel = default) =>
-        (await scope.Command("SELECT area, to_judge FROM run_count WHERE run_id = $1 AND to_judge > 0", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel))
+        (await scope.Command("SELECT area, sum(to_judge)::int FROM run_count WHERE run_id = $1 AND to_judge > 0 GROUP BY area", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel))
             .ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
 
     public Task JudgeAsync(Guid review, string fingerprint, string verdict, string reason, CancellationToken cancel = default) => scope.Command(

@@ -125,10 +125,10 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
         await Sql.Command(
             connection,
             """
-            INSERT INTO run_count (run_id, review_id, area, total, to_judge)
-            SELECT f.run_id, f.review_id, f.area, count(*), count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge')
+            INSERT INTO run_count (run_id, review_id, area, check_id, total, to_judge)
+            SELECT f.run_id, f.review_id, f.area, f.check_id, count(*), count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge')
             FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint
-            WHERE f.run_id = $1 GROUP BY f.run_id, f.review_id, f.area
+            WHERE f.run_id = $1 GROUP BY f.run_id, f.review_id, f.area, f.check_id
             """,
             run.Run).RunAsync(cancel);
         await transaction.CommitAsync(cancel);

@@ -107,12 +107,15 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
     {
         var run = Result!.Id;
         var (count, _) = await Findings.CountAsync(run, filter, row.CheckId, Gone);
+        var (all, _) = await Findings.CountAsync(run, filter, cancel: Gone);
         IReadOnlyList<FindingRow> same =
         [
             .. await Findings.BeforeAsync(run, filter, row.Position, Around, row.CheckId, cancel: Gone),
             .. await Findings.AfterAsync(run, filter, row.Position - 1, Around, row.CheckId, cancel: Gone),
         ];
-        IReadOnlyList<FindingRow> others =
+
+        // Where there are none, looking for them would go through the whole run.
+        IReadOnlyList<FindingRow> others = all == count ? [] :
         [
             .. await Findings.BeforeAsync(run, filter, row.Position, Around / 2, row.CheckId, isOther: true, cancel: Gone),
             .. await Findings.AfterAsync(run, filter, row.Position, Around, row.CheckId, isOther: true, cancel: Gone),

@@ -333,8 +333,8 @@ public sealed class PasswordsModel(Database database, AccountTable accounts, Ben
         }
 
         var filter = new FindingFilter(Area: "passwords");
-        Found = await Findings.AfterAsync(Result.Id, filter, -1, ShownFindings, cancel: Gone);
         (FoundCount, _) = await Findings.CountAsync(Result.Id, filter, cancel: Gone);
+        Found = FoundCount == 0 ? [] : await Findings.AfterAsync(Result.Id, filter, -1, ShownFindings, cancel: Gone);
         Kept = [.. ((await ApplicationAsync())?.Surface.Tables ?? []).SelectMany(t => t.Columns.Where(c => Words.IsPasswordColumn(c.Name) && IsText(c)).Select(c =>
             new PasswordColumn(t.Name, c, new ColumnFit(c.Length, ColumnFit.Recommended))))];
     }
