@@ -17,7 +17,7 @@ public static class DemoData
     {
         await using var scope = services.CreateAsyncScope();
         var users = scope.ServiceProvider.GetRequiredService<UserManager<Account>>();
-        if (await users.FindByEmailAsync(Email) is not null)
+        if (await users.FindByNameAsync(Email) is not null)
         {
             return;
         }

@@ -69,7 +69,7 @@ public sealed class FactsTests : IDisposable
     }
 
     [Theory]
-    [InlineData("library: a\nlanguage: php\nrules:", "rules")]
+    [InlineData("library: a\nlanguage: php\nrules:", "line 3")]
     [InlineData("library: a\nlanguage: php\ncalls:\n  f:\n", "f")]
     [InlineData("library: a\nlanguage: php\nbases:\n  A:\n", "A")]
     [InlineData("library: a\nlanguage: php\nreceivers:\n  a: [b, ]\n  c: [~]\n", "c")]

@@ -68,7 +68,7 @@ public sealed partial class TestApp : IAsyncLifetime
     public async Task<Account> AccountAsync(string email)
     {
         await using var scope = Services.CreateAsyncScope();
-        return await scope.ServiceProvider.GetRequiredService<UserManager<Account>>().FindByEmailAsync(email) ?? throw new InvalidOperationException("no account " + email);
+        return await scope.ServiceProvider.GetRequiredService<UserManager<Account>>().FindByNameAsync(email) ?? throw new InvalidOperationException("no account " + email);
     }
 
     public async Task<Account> AddAccountAsync(string name, string email)

@@ -29,9 +29,7 @@ public sealed partial class KillMatrixTests : IDisposable
     [InlineData("web", 100)]
     [InlineData("web", 700)]
     [InlineData("helper", 300)]
-    [InlineData("helper", 1200)]
     [InlineData("database", 300)]
-    [InlineData("database", 1200)]
     public async Task During_an_audit(string who, int after)
     {
         var served = await ServedProcess.ReadyAsync(_folder);
@@ -129,7 +127,6 @@ public sealed partial class KillMatrixTests : IDisposable
     [InlineData(300)]
     [InlineData(900)]
     [InlineData(1600)]
-    [InlineData(2500)]
     public async Task During_the_first_start_and_the_migrations(int after)
     {
         await using (var first = ServedProcess.Start(_folder))

@@ -3,9 +3,12 @@ using Microsoft.AspNetCore.Identity;
 
 namespace Bellator.Web.Accounts;
 
-/// <summary>Keeps Identity's users in our account table through plain ADO.NET.</summary>
+/// <summary>
+/// Keeps Identity's users in our account table through plain ADO.NET. Their name is their address. Nobody registers by themselves: a
+/// colleague who has an account makes one, so an address is not confirmed by mail.
+/// </summary>
 public sealed class AccountStore(AccountTable accounts)
-    : IUserPasswordStore<Account>, IUserEmailStore<Account>, IUserSecurityStampStore<Account>
+    : IUserPasswordStore<Account>, IUserSecurityStampStore<Account>
 {
     public Task<string> GetUserIdAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(user.Id.ToString());
 
@@ -40,20 +43,6 @@ public sealed class AccountStore(AccountTable accounts)
     public Task<string?> GetPasswordHashAsync(Account user, CancellationToken cancellationToken) => Task.FromResult<string?>(user.PasswordHash);
 
     public Task<bool> HasPasswordAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(user.PasswordHash.Length > 0);
-
-    public Task SetEmailAsync(Account user, string? email, CancellationToken cancellationToken) => Set(() => user.Email = email ?? "");
-
-    public Task<string?> GetEmailAsync(Account user, CancellationToken cancellationToken) => Task.FromResult<string?>(user.Email);
-
-    public Task<bool> GetEmailConfirmedAsync(Account user, CancellationToken cancellationToken) => Task.FromResult(true);
-
-    public Task SetEmailConfirmedAsync(Account user, bool confirmed, CancellationToken cancellationToken) => Task.CompletedTask;
-
-    public Task<Account?> FindByEmailAsync(string normalizedEmail, CancellationToken cancellationToken) => accounts.FindByEmailAsync(normalizedEmail, cancellationToken);
-
-    public Task<string?> GetNormalizedEmailAsync(Account user, CancellationToken cancellationToken) => Task.FromResult<string?>(user.EmailKey);
-
-    public Task SetNormalizedEmailAsync(Account user, string? normalizedEmail, CancellationToken cancellationToken) => Set(() => user.EmailKey = normalizedEmail ?? "");
 
     public Task SetSecurityStampAsync(Account user, string stamp, CancellationToken cancellationToken) => Set(() => user.SecurityStamp = stamp);
 

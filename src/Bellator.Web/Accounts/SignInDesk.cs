@@ -14,7 +14,7 @@ public sealed class SignInDesk(UserManager<Account> users, AccountTable accounts
     /// <exception cref="BusyException">More sign-ins are being looked at than the machine can bear.</exception>
     public async Task<bool> SignInAsync(HttpContext context, string email, string password)
     {
-        var key = users.NormalizeEmail(email)!;
+        var key = users.NormalizeName(email)!;
         var account = await accounts.FindByEmailAsync(key, context.RequestAborted);
         var counted = await guard.BeginAsync(context, key, account);
         var verified = await hasher.VerifyAsync(account ?? Nobody, account?.PasswordHash ?? hasher.NobodysHash, password, context.RequestAborted);

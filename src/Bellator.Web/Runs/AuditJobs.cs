@@ -99,6 +99,10 @@ public static class JobSetup
                     QueuePollInterval = TimeSpan.FromSeconds(1),
                     InvisibilityTimeout = settings.Supervision.Silence,
                     UseSlidingInvisibilityTimeout = true,
+
+                    // A process that is killed while it changes a job's state leaves the job's lock behind: it must not stand for minutes
+                    // in the way of the only worker. Locks are held for moments.
+                    DistributedLockTimeout = settings.Supervision.Silence,
                 }));
         foreach (var queue in settings.Works ? new[] { AuditLanes.SmallQueue, AuditLanes.LargeQueue } : [])
         {

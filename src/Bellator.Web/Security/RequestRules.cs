@@ -10,8 +10,8 @@ public static class RequestRules
     /// <summary>Where no file is taken, a form is far smaller.</summary>
     public const long MaxFormBytes = 64 * 1024;
 
-    /// <summary>Requests that are worked on at once; more of them wait a little, and then are told to come again.</summary>
-    public const int AtOnce = 64;
+    /// <summary>Requests that are worked on at once: more at once would only make each of them later. Others wait a little, and beyond that are told to come again.</summary>
+    public static readonly int AtOnce = 8 + (4 * Environment.ProcessorCount);
 
     public const int MostWaiting = 512;
 

@@ -93,7 +93,7 @@ public sealed class IntakeModel(Database database, IntakeDesk desk, RunDispatch 
 
     public async Task<IActionResult> OnPostAddMemberAsync(string? email)
     {
-        var account = string.IsNullOrWhiteSpace(email) ? null : await users.FindByEmailAsync(email.Trim());
+        var account = string.IsNullOrWhiteSpace(email) ? null : await users.FindByNameAsync(email.Trim());
         if (account is null)
         {
             return await SayAsync("There is no account with this address. Make it first on your account page.");
