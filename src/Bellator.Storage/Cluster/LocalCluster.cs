@@ -79,6 +79,10 @@ public sealed class LocalCluster : IAsyncDisposable
         MaxPoolSize = role == "bellator_web" ? 40 : 15,
         Timeout = 5,
         CommandTimeout = 60,
+
+        // The pages ask the same few statements again and again, and planning one under row security costs more than answering it.
+        MaxAutoPrepare = role == "bellator_web" ? 60 : 0,
+        AutoPrepareMinUsages = 3,
         ApplicationName = "bellator",
     }.ConnectionString;
 
