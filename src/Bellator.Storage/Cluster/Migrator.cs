@@ -14,8 +14,8 @@ public static class Migrator
     /// <param name="last">The name of the script to stop after, as an older version did; all of them if it is null.</param>
     public static void Migrate(LocalCluster cluster, string? last = null)
     {
-        // Processes that start at the same time take turns.
-        using var turn = new NpgsqlConnection(cluster.ConnectionFor("bellator_owner"));
+        // Processes that start at the same time take turns. A pooled connection would keep the lock after it is given back.
+        using var turn = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(cluster.ConnectionFor("bellator_owner")) { Pooling = false }.ConnectionString);
         turn.Open();
         using var wait = new NpgsqlCommand("SELECT pg_advisory_lock(7340921)", turn) { CommandTimeout = 0 };
         wait.ExecuteNonQuery();
