@@ -13,16 +13,40 @@ public sealed class Database(string webConnection, string workerConnection, stri
     public NpgsqlDataSource Worker { get; } = NpgsqlDataSource.Create(workerConnection);
 
     /// <summary>Begins a piece of work on behalf of an account. Row security shows only what belongs to it.</summary>
-    public async Task<AccountScope> OpenAsAsync(Guid account, CancellationToken cancel = default)
+    public Task<AccountScope> OpenAsAsync(Guid account, CancellationToken cancel = default) => OpenAsAsync(account, [], cancel);
+
+    /// <summary>Begins a piece of work on behalf of an account, and reads what it needs first in the same round trip.</summary>
+    public async Task<AccountScope> OpenAsAsync(Guid account, IReadOnlyList<(NpgsqlBatchCommand Command, Func<NpgsqlDataReader, CancellationToken, Task> Read)> first, CancellationToken cancel = default)
     {
         var connection = await Web.OpenConnectionAsync(cancel);
-        var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var command = new NpgsqlCommand("SELECT set_config('bellator.account', $1, true)", connection, transaction)
+        try
         {
-            Parameters = { new() { Value = account.ToString() } },
-        };
-        await command.ExecuteNonQueryAsync(cancel);
-        return new AccountScope(account, connection, transaction);
+            var transaction = await connection.BeginTransactionAsync(cancel);
+            await using var batch = new NpgsqlBatch(connection, transaction)
+            {
+                BatchCommands = { new NpgsqlBatchCommand("SELECT set_config('bellator.account', $1, true)") { Parameters = { new() { Value = account.ToString() } } } },
+            };
+            foreach (var (command, _) in first)
+            {
+                batch.BatchCommands.Add(command);
+            }
+
+            await using (var reader = await batch.ExecuteReaderAsync(cancel))
+            {
+                foreach (var (_, read) in first)
+                {
+                    await reader.NextResultAsync(cancel);
+                    await read(reader, cancel);
+                }
+            }
+
+            return new AccountScope(account, connection, transaction);
+        }
+        catch
+        {
+            await connection.DisposeAsync();
+            throw;
+        }
     }
 
     /// <summary>Forgets connections to a server that is no more.</summary>

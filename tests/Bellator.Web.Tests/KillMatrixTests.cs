@@ -3,7 +3,8 @@ using System.IO.Compression;
 using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
-using Bellator.Storage.Cluster;
+using Bellator.Core.Sources;
+using Bellator.Storage.Runs;
 using Bellator.Testing;
 
 namespace Bellator.Web.Tests;
@@ -32,7 +33,7 @@ public sealed partial class KillMatrixTests : IDisposable
     [InlineData("database", 300)]
     public async Task During_an_audit(string who, int after)
     {
-        var served = await ServedProcess.ReadyAsync(_folder);
+        var served = await ServedProcess.ReadyAsync(await FolderAsync());
         using var client = await served.VisitorAsync();
         var review = await UploadAsync(client, 400);
         await UntilAsync(client, review, h => !h.Contains("id=\"intake\"", StringComparison.Ordinal) && h.Contains("id=\"run\"", StringComparison.Ordinal));
@@ -45,13 +46,67 @@ public sealed partial class KillMatrixTests : IDisposable
         await EndAsync(served);
     }
 
+    /// <summary>All is written, and nothing of it holds yet: the moment at which half a result would show.</summary>
+    [Theory]
+    [InlineData("web")]
+    [InlineData("helper")]
+    [InlineData("database")]
+    public async Task While_the_result_is_saved(string who)
+    {
+        var served = await ServedProcess.ReadyAsync(await FolderAsync(), ("BELLATOR_TEST_FAULTS", "1"));
+        using var client = await served.VisitorAsync();
+        var review = await UploadAsync(client, 30);
+        await UntilAsync(client, review, h => RunState().Match(h).Groups[1].Value == "running");
+        await UntilSavingAsync();
+        Assert.DoesNotContain("30 findings", await client.GetStringAsync(new Uri(review + "/findings", UriKind.Relative)), StringComparison.Ordinal);
+        served = await KillAsync(served, who);
+        using var again = await served.VisitorAsync();
+        await UntilAsync(again, review, h => RunState().Match(h).Groups[1].Value == "done");
+        Assert.Contains("30 findings", await again.GetStringAsync(new Uri(review + "/findings", UriKind.Relative)), StringComparison.Ordinal);
+        await EndAsync(served);
+    }
+
+    /// <summary>Pages are served by one process, audits carried out by another beside it, which dies and is started again.</summary>
+    [Fact]
+    public async Task A_worker_of_its_own()
+    {
+        var served = await ServedProcess.ReadyAsync(await FolderAsync(), ("BELLATOR_NO_WORK", "1"));
+        var worker = ServedProcess.Start(_folder, "worker");
+        await worker.UntilReadyAsync();
+        using var client = await served.VisitorAsync();
+        var review = await UploadAsync(client, 400);
+        await UntilAsync(client, review, h => RunState().Match(h).Groups[1].Value == "running");
+        await worker.KillAsync();
+        await worker.DisposeAsync();
+        await using (var next = ServedProcess.Start(_folder, "worker"))
+        {
+            await UntilAsync(client, review, h => RunState().Match(h).Groups[1].Value == "done");
+        }
+
+        Assert.Contains("400 findings", await client.GetStringAsync(new Uri(review + "/findings", UriKind.Relative)), StringComparison.Ordinal);
+        await EndAsync(served);
+    }
+
+    private async Task UntilSavingAsync()
+    {
+        for (var watch = Stopwatch.StartNew(); watch.Elapsed < TimeSpan.FromSeconds(30); await Task.Delay(20))
+        {
+            if (Directory.GetFiles(Path.Combine(_folder, "tmp"), "audit-*").Any(f => AuditActivity.Read(f) is { } now && now.Open.Contains(RunExecutor.Commit)))
+            {
+                return;
+            }
+        }
+
+        throw new TimeoutException("nothing is saved");
+    }
+
     [Theory]
     [InlineData("web", 30)]
     [InlineData("web", 400)]
     [InlineData("database", 100)]
     public async Task During_an_upload(string who, int after)
     {
-        var served = await ServedProcess.ReadyAsync(_folder);
+        var served = await ServedProcess.ReadyAsync(await FolderAsync());
         using var client = await served.VisitorAsync();
         var uploading = UploadAsync(client, 15_000);
         await Task.Delay(after);
@@ -82,7 +137,7 @@ public sealed partial class KillMatrixTests : IDisposable
     [InlineData("database")]
     public async Task During_verdicts(string who)
     {
-        var served = await ServedProcess.ReadyAsync(_folder);
+        var served = await ServedProcess.ReadyAsync(await FolderAsync());
         var client = await served.VisitorAsync();
         var review = await UploadAsync(client, 20);
         await UntilAsync(client, review, h => RunState().Match(h).Groups[1].Value == "done");
@@ -145,7 +200,7 @@ public sealed partial class KillMatrixTests : IDisposable
     [Fact]
     public async Task A_refused_start_is_one_sentence_and_exit_code_two()
     {
-        await (await ServedProcess.ReadyAsync(_folder)).DisposeAsync();
+        await FolderAsync();
         await File.WriteAllTextAsync(Path.Combine(_folder, "secret"), "damaged");
         await using var refused = ServedProcess.Start(_folder);
         Assert.Equal(2, await refused.ExitAsync());
@@ -159,7 +214,7 @@ public sealed partial class KillMatrixTests : IDisposable
     [Fact]
     public async Task Nothing_is_said_below_the_welcome_lines()
     {
-        var served = await ServedProcess.ReadyAsync(_folder);
+        var served = await ServedProcess.ReadyAsync(await FolderAsync());
         using (var client = await served.VisitorAsync())
         {
             await client.GetStringAsync(new Uri("/account", UriKind.Relative));
@@ -168,6 +223,23 @@ public sealed partial class KillMatrixTests : IDisposable
         Assert.EndsWith("Ctrl-C stops everything", served.Said.Trim(), StringComparison.Ordinal);
         await EndAsync(served);
     }
+
+    /// <summary>A folder that was started once: making a database is not what most of these tests are about.</summary>
+    private async Task<string> FolderAsync()
+    {
+        var started = await Started.Value;
+        using var copy = Process.Start("cp", ["-a", started, _folder]);
+        await copy.WaitForExitAsync();
+        return _folder;
+    }
+
+    private static readonly Lazy<Task<string>> Started = new(async () =>
+    {
+        var folder = Path.Combine(Path.GetTempPath(), "bellator-kill-started-" + Guid.NewGuid().ToString("N")[..8]);
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => Directory.Delete(folder, recursive: true);
+        await (await ServedProcess.ReadyAsync(folder)).DisposeAsync();
+        return folder;
+    });
 
     /// <summary>Kills one of them; a web process is started again, as its owner would.</summary>
     private async Task<ServedProcess> KillAsync(ServedProcess served, string who)

@@ -279,7 +279,7 @@ public sealed class LocalCluster : IAsyncDisposable
 
     private async Task LaunchAsync(int port, CancellationToken cancel)
     {
-        var options = string.Create(CultureInfo.InvariantCulture, $"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=140 -c log_statement=none");
+        var options = string.Create(CultureInfo.InvariantCulture, $"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=140 -c log_statement=none -c jit=off");
         var start = await _programs.RunAsync("pg_ctl", ["start", "-D", Data, "-l", LogFile, "-w", "-t", "60", "-o", options], cancel);
         if (start.ExitCode != 0)
         {

@@ -8,7 +8,8 @@ namespace Bellator.Storage.Reviews;
 public sealed class RunTable(AccountScope scope)
 {
     internal const string LatestDone = "SELECT n.id FROM run n WHERE n.review_id = r.id AND n.state = 'done' ORDER BY n.finished_at DESC LIMIT 1";
-    private const string Columns = "id, snapshot_id, state, stage, share, files_done, files_total, finding_count, error, created_at, finished_at, left_out";
+    internal const string Columns = "id, snapshot_id, state, stage, share, files_done, files_total, finding_count, error, created_at, finished_at, left_out";
+    internal const int ColumnCount = 12;
 
     /// <summary>Notes that a snapshot is to be audited. Whoever does this hands the run to a worker afterwards; where that fails, the keeper of runs does.</summary>
     public async Task<Guid> QueueAsync(Guid review, Guid snapshot, CancellationToken cancel = default)
@@ -20,9 +21,6 @@ public sealed class RunTable(AccountScope scope)
 
     public Task<RunRow?> FindAsync(Guid review, Guid run, CancellationToken cancel = default) =>
         scope.Command($"SELECT {Columns} FROM run WHERE id = $1 AND review_id = $2", run, review).FirstAsync(Read, cancel);
-
-    public Task<RunRow?> LatestAsync(Guid review, CancellationToken cancel = default) =>
-        scope.Command($"SELECT {Columns} FROM run WHERE review_id = $1 ORDER BY created_at DESC LIMIT 1", review).FirstAsync(Read, cancel);
 
     /// <summary>The newest run that came to its end: its findings are the review's.</summary>
     public Task<RunRow?> LatestDoneAsync(Guid review, CancellationToken cancel = default) =>
@@ -43,7 +41,7 @@ public sealed class RunTable(AccountScope scope)
     public async Task<IReadOnlyList<AuditNote>> NotesAsync(Guid run, CancellationToken cancel = default) =>
         await scope.Command("SELECT figures -> 'Notes' FROM run WHERE id = $1", run).FirstAsync(r => r.Text(0), cancel) is { } json ? JsonSerializer.Deserialize<List<AuditNote>>(json) ?? [] : [];
 
-    private static RunRow Read(NpgsqlDataReader r) => new(
+    internal static RunRow Read(NpgsqlDataReader r) => new(
         r.GetGuid(0), r.GetGuid(1), r.GetString(2), r.GetString(3), r.GetFloat(4), r.GetInt32(5), r.GetInt32(6), r.GetInt32(7), r.Text(8),
         r.GetFieldValue<DateTimeOffset>(9), r.Nullable<DateTimeOffset>(10), r.GetFieldValue<string[]>(11));
 }

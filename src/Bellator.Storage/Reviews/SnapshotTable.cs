@@ -1,11 +1,13 @@
+using Npgsql;
+
 namespace Bellator.Storage.Reviews;
 
 /// <summary>Snapshots and their files, as one account sees them.</summary>
 public sealed class SnapshotTable(AccountScope scope)
 {
-    public Task<IReadOnlyList<SnapshotRow>> ListAsync(Guid review, CancellationToken cancel = default) => scope.Command(
-        "SELECT id, number, name, created_at, file_count, line_count, left_out_count FROM snapshot WHERE review_id = $1 AND number IS NOT NULL ORDER BY number DESC LIMIT 200",
-        review).ListAsync(r => new SnapshotRow(r.GetGuid(0), r.GetInt32(1), r.GetString(2), r.GetFieldValue<DateTimeOffset>(3), r.GetInt32(4), r.GetInt64(5), r.GetInt32(6)), cancel);
+    internal const string OfReview = "SELECT id, number, name, created_at, file_count, line_count, left_out_count FROM snapshot WHERE review_id = $1 AND number IS NOT NULL ORDER BY number DESC LIMIT 200";
+
+    public Task<IReadOnlyList<SnapshotRow>> ListAsync(Guid review, CancellationToken cancel = default) => scope.Command(OfReview, review).ListAsync(Read, cancel);
 
     /// <summary>Files whose path follows another, in order.</summary>
     /// <param name="ending">Only files whose path ends so; empty for all.</param>
@@ -27,4 +29,7 @@ public sealed class SnapshotTable(AccountScope scope)
         "SELECT b.content FROM snapshot_file f JOIN blob b ON b.hash = f.hash WHERE f.snapshot_id = $1 AND f.path = $2",
         snapshot,
         path).FirstAsync(r => r.GetFieldValue<byte[]>(0), cancel);
+
+    internal static SnapshotRow Read(NpgsqlDataReader r) =>
+        new(r.GetGuid(0), r.GetInt32(1), r.GetString(2), r.GetFieldValue<DateTimeOffset>(3), r.GetInt32(4), r.GetInt64(5), r.GetInt32(6));
 }

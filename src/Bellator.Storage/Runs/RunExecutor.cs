@@ -15,6 +15,9 @@ public sealed record ExecutionSettings(int Threads, AuditActivity? Activity);
 /// </summary>
 public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnection, KeptAudits kept)
 {
+    /// <summary>What an audit is busy with when all is written and nothing of it holds yet.</summary>
+    public const string Commit = "the commit";
+
     private const int BatchRows = 500;
 
     /// <summary>A result that took minutes is worth waiting for the database to come back.</summary>
@@ -49,7 +52,7 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
             settings.Activity?.Begin("the result");
             try
             {
-                return await WriteAsync(run, result, cancel);
+                return await WriteAsync(run, result, settings.Activity, cancel);
             }
             catch (NpgsqlException e) when (e.IsTransient && DateTime.UtcNow < until)
             {
@@ -92,7 +95,7 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
             .ListAsync(r => (Table: r.GetString(0), Column: r.GetString(1), Meaning: r.GetString(2)), cancel)).ToDictionary(m => (m.Table, m.Column), m => m.Meaning);
     }
 
-    private async Task<bool> WriteAsync(ClaimedRun run, AuditResult result, CancellationToken cancel)
+    private async Task<bool> WriteAsync(ClaimedRun run, AuditResult result, AuditActivity? activity, CancellationToken cancel)
     {
         await using var connection = await worker.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -131,6 +134,7 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
             WHERE f.run_id = $1 GROUP BY f.run_id, f.review_id, f.area, f.check_id
             """,
             run.Run).RunAsync(cancel);
+        activity?.Begin(Commit);
         await transaction.CommitAsync(cancel);
         return true;
     }

@@ -43,20 +43,15 @@ public abstract class ReviewPage(Database database) : PageModel, IAsyncDisposabl
 
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
-        await OpenAsync();
-        if (await new ReviewTable(Scope).NameOfAsync(ReviewId, Gone) is not { } name)
+        (_scope, var head) = await ReviewHead.OpenAsync(database, User.AccountId(), ReviewId, Gone);
+        if (head is null)
         {
             context.Result = NotFound();
             await CloseAsync();
             return;
         }
 
-        ReviewName = name;
-        var runs = new RunTable(Scope);
-        LatestRun = await runs.LatestAsync(ReviewId, Gone);
-        Result = LatestRun is { State: "done" } ? LatestRun : await runs.LatestDoneAsync(ReviewId, Gone);
-        Snapshots = await SnapshotRows.ListAsync(ReviewId, Gone);
-        ToJudge = Result is null ? ToJudge : await Findings.ToJudgeAsync(Result.Id, Gone);
+        (ReviewName, LatestRun, Result, Snapshots, ToJudge) = head;
         await next();
         await CloseAsync();
     }

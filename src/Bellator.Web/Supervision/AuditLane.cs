@@ -92,7 +92,7 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
 
             if (files.Count == 0 || run.LeftOut.Count >= settings.MaxLeftOut)
             {
-                await KeepTryingAsync(() => queue.EndAsync(run, "failed", $"ended: {cause}"));
+                await KeepTryingAsync(() => queue.EndAsync(run, "failed", end.State == "broken" ? cause : $"ended: {cause}"));
                 return;
             }
 
@@ -108,7 +108,7 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
         }
     }
 
-    /// <param name="Died">Why the helper is gone or was ended; null if it answered.</param>
+    /// <param name="Died">Why the helper is gone, was ended or could not do it; null if it answered.</param>
     /// <param name="Open">What it was busy with then.</param>
     private sealed record Ending(string State, string? Error, string? Died, IReadOnlyList<string> Open)
     {
@@ -162,9 +162,13 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
                     }
 
                     var state = answer.GetProperty("state").GetString()!;
-                    return state == "memory"
-                        ? await DiedAsync(activity, $"the audit needs more than {MemoryBytes / (1024 * 1024)} MiB of memory")
-                        : new Ending(state, answer.TryGetProperty("error", out var error) ? error.GetString() : null, null, []);
+                    var error = answer.TryGetProperty("error", out var text) ? text.GetString() : null;
+                    return state switch
+                    {
+                        "memory" => await DiedAsync(activity, $"the audit needs more than {MemoryBytes / (1024 * 1024)} MiB of memory"),
+                        "broken" => new Ending(state, error, error, AuditActivity.Read(activity)?.Open ?? []),
+                        _ => new Ending(state, error, null, []),
+                    };
                 }
             }
             catch (OperationCanceledException) when (!cancel.IsCancellationRequested)

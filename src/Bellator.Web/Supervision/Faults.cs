@@ -43,6 +43,7 @@ internal static class Faults
 
             case "fault-throw.php":
                 throw new InvalidOperationException("thrown on purpose");
+            case Bellator.Storage.Runs.RunExecutor.Commit:
             case "fault-slow.php":
                 Thread.Sleep(TimeSpan.FromSeconds(3));
                 break;

@@ -93,7 +93,8 @@ public static class HelperProgram
         }
         catch (Exception e)
         {
-            answer = new { kind = "end", state = "failed", error = e is SourceException ? e.Message : $"{e.GetType().Name}: {e.Message}" };
+            // What the material is to blame for is the run's end; a defect of ours may be met again only with one of its files.
+            answer = new { kind = "end", state = e is SourceException ? "failed" : "broken", error = e is SourceException ? e.Message : $"{e.GetType().Name}: {e.Message}" };
             Console.Error.WriteLine(e);
         }
 

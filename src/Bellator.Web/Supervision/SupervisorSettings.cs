@@ -39,7 +39,7 @@ public sealed record SupervisorSettings
 
     public static SupervisorSettings Read(string folder)
     {
-        var settings = new SupervisorSettings { Folder = folder };
+        var settings = new SupervisorSettings { Folder = folder, Faults = Environment.GetEnvironmentVariable(Supervision.Faults.Variable) == "1" };
         if (long.TryParse(Environment.GetEnvironmentVariable("BELLATOR_AUDIT_MIB"), out var memory) && memory >= 256)
         {
             settings = settings with { LargeBytes = memory * MiB, SmallBytes = Math.Min(settings.SmallBytes, memory * MiB) };
