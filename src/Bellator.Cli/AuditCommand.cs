@@ -1,6 +1,7 @@
 using System.Reflection;
 using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
+using Bellator.Core.Comparison;
 using Bellator.Core.Facts;
 using Bellator.Core.Reports;
 using Bellator.Core.Scoring;
@@ -8,7 +9,13 @@ using Bellator.Core.Sources;
 
 namespace Bellator.Cli;
 
-internal sealed record AuditRequest(string Path, string? Sarif, string? Json, string? Areas, string? Facts, int Threads, string FailOn, bool Tests, bool Quiet, bool Watch);
+internal sealed record AuditRequest(string Path, string? Sarif, string? Json, string? Areas, string? Facts, int Threads, string FailOn, bool Tests, bool Quiet, bool Watch)
+{
+    /// <summary>An earlier version: its SARIF report, or its code.</summary>
+    public string? Baseline { get; init; }
+
+    public bool FailOnNew { get; init; }
+}
 
 /// <summary><c>bellator audit</c>.</summary>
 internal static class AuditCommand
@@ -39,8 +46,20 @@ internal static class AuditCommand
             throw new UsageException("--watch takes a folder");
         }
 
+        if (request.FailOnNew && request.Baseline is null)
+        {
+            throw new UsageException("--fail-on-new needs a --baseline to compare with");
+        }
+
+        if (request.Watch && request.Baseline is not null)
+        {
+            throw new UsageException("--watch compares with the state before each change; it takes no --baseline");
+        }
+
         var limits = SourceLimits.Default with { IncludeTests = request.Tests };
         options = options with { Memory = request.Watch ? new AuditMemory() : null };
+        var baseline = request.Baseline is null ? null : EarlierVersion.Read(request.Baseline, limits, options, cancel);
+        IReadOnlyList<ComparedFinding>? compared = null;
         var result = Audited();
         if (request.Watch)
         {
@@ -49,7 +68,8 @@ internal static class AuditCommand
         }
 
         var threshold = Array.IndexOf(Severities, request.FailOn);
-        return threshold > 0 && result.Findings.Any(f => Array.IndexOf(Severities, Cvss31.Rating(f.Score)) >= threshold)
+        var counted = request.FailOnNew ? compared!.Where(c => c.State == FindingState.New).Select(c => c.After!) : result.Findings;
+        return (threshold > 0 || request.FailOnNew) && counted.Any(f => Array.IndexOf(Severities, Cvss31.Rating(f.Score)) >= threshold)
             ? CommandLine.ThresholdReached
             : CommandLine.Done;
 
@@ -59,19 +79,37 @@ internal static class AuditCommand
             using var progress = new ProgressLine(request.Quiet);
             var result = Audit.Run(tree, options, progress.Show, cancel);
             progress.Clear();
-            Report(request, result);
+            if (baseline is not null)
+            {
+                compared = baseline.Compare(tree, result);
+
+                // What is known from before keeps the fingerprint that it was known by.
+                result = result with { Findings = [.. compared.Where(c => c.After is not null).Select(c => c.After!)] };
+            }
+
+            Report(request, result, baseline, compared);
             return result;
         }
     }
 
-    private static void Report(AuditRequest request, AuditResult result)
+    private static void Report(AuditRequest request, AuditResult result, EarlierVersion? baseline, IReadOnlyList<ComparedFinding>? compared)
     {
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
-        OutputFile.Write(request.Sarif, () => SarifReport.Write(result, version));
-        OutputFile.Write(request.Json, () => JsonReport.Write(result, version));
+        OutputFile.Write(request.Sarif, () => compared is null
+            ? SarifReport.Write(result, version)
+            : SarifReport.Write(result, version, compared.Select(c => new SarifResult((c.After ?? c.Before)!, baseline!.VerdictOf(c), c.State))));
+        OutputFile.Write(request.Json, () => JsonReport.Write(result, version, compared));
         if (!request.Quiet && !request.Watch)
         {
-            SummaryReport.Write(result, Console.Out);
+            if (compared is null)
+            {
+                SummaryReport.Write(result, Console.Out);
+            }
+            else
+            {
+                ComparisonReport.Write(compared, baseline!.About is { } about ? ComparedParts.Compare(about, result.About) : null, Console.Out);
+                SummaryReport.WriteFigures(result, Console.Out);
+            }
         }
     }
 }

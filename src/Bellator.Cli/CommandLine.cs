@@ -46,7 +46,9 @@ internal static class CommandLine
         var tests = new Option<bool>("--tests") { Description = "Audit test code too" };
         var quiet = new Option<bool>("--quiet") { Description = "No summary and no progress" };
         var watch = new Option<bool>("--watch") { Description = "Go on auditing whenever a file in the folder changes, and say what is new and what is gone; Ctrl-C ends" };
-        var command = new Command("audit", "Audit a folder, archive or file") { path, sarif, json, area, facts, threads, failOn, tests, quiet, watch };
+        var baseline = new Option<string?>("--baseline") { Description = "Compare with an earlier version: a SARIF report, or a folder or archive with its code, which also tells why findings are gone", HelpName = "FILE" };
+        var failOnNew = new Option<bool>("--fail-on-new") { Description = "Exit with 1 if there are findings that the baseline has not (of the severity that --fail-on says, or of any)" };
+        var command = new Command("audit", "Audit a folder, archive or file") { path, sarif, json, area, facts, threads, failOn, baseline, failOnNew, tests, quiet, watch };
         command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => AuditCommand.Run(
             new AuditRequest(
                 parsed.GetValue(path)!,
@@ -58,7 +60,11 @@ internal static class CommandLine
                 parsed.GetValue(failOn)!,
                 parsed.GetValue(tests),
                 parsed.GetValue(quiet),
-                parsed.GetValue(watch)),
+                parsed.GetValue(watch))
+            {
+                Baseline = parsed.GetValue(baseline),
+                FailOnNew = parsed.GetValue(failOnNew),
+            },
             cancel))));
         return command;
     }

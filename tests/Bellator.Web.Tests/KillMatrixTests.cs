@@ -289,7 +289,7 @@ public sealed partial class KillMatrixTests : IDisposable
     private static async Task<string> UploadAsync(HttpClient client, int files)
     {
         using var created = await TestApp.PostAsync(client, "/", "/", new() { ["Name"] = "Killed" });
-        var review = created.Headers.Location!.ToString();
+        var review = created.Headers.Location?.ToString() ?? throw new InvalidOperationException("the review was answered with " + created.StatusCode);
         using var stream = new MemoryStream();
         using (var zip = new ZipArchive(stream, ZipArchiveMode.Create, leaveOpen: true))
         {

@@ -269,10 +269,11 @@ public static class Audit
         });
 
         var prints = new Fingerprints(program.Tree);
+        var traits = new TraitReader(program);
         return [.. found.SelectMany(f => f)
             .OrderByDescending(f => f.Score).ThenByDescending(f => f.Certainty)
             .ThenBy(f => program.Tree.Files[f.At.File].Path, StringComparer.Ordinal).ThenBy(f => f.At.Start).ThenBy(f => f.Check.Id, StringComparer.Ordinal)
-            .Select(f => Report(f, program.Tree, prints))];
+            .Select(f => traits.Add(Report(f, program.Tree, prints), f))];
     }
 
     private static ReportedFinding Report(Finding finding, SourceTree tree, Fingerprints prints)

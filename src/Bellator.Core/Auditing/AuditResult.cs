@@ -19,7 +19,8 @@ public sealed record ReportedFinding(
     IReadOnlyList<ReportedStep> Steps,
     IReadOnlyList<ReportedPlace> Related,
     string Fingerprint,
-    Application.Witness? Witness = null)
+    Application.Witness? Witness = null,
+    FindingTraits? Traits = null)
 {
     public Check Check => CheckList.Find(CheckId) ?? throw new InvalidOperationException("no such check: " + CheckId);
 }

@@ -2,6 +2,7 @@ using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Bellator.Core.Auditing;
+using Bellator.Core.Comparison;
 using Bellator.Core.Sources;
 
 namespace Bellator.Core.Reports;
@@ -11,7 +12,28 @@ public static class JsonReport
 {
     internal static readonly JsonSerializerOptions Indented = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    public static string Write(AuditResult result, string version) => new JsonObject
+    /// <param name="compared">What became of findings since a baseline; null where there is none.</param>
+    public static string Write(AuditResult result, string version, IReadOnlyList<ComparedFinding>? compared = null)
+    {
+        var report = Report(result, version);
+        if (compared is not null)
+        {
+            report["sinceBaseline"] = new JsonArray([.. compared.Select(c => new JsonObject
+            {
+                ["state"] = ComparisonReport.Title(c.State).ToLowerInvariant(),
+                ["fingerprint"] = (c.After ?? c.Before)!.Fingerprint,
+                ["check"] = (c.After ?? c.Before)!.CheckId,
+                ["before"] = c.Before is { } b ? $"{b.Path}:{b.Region.StartLine}" : null,
+                ["after"] = c.After is { } a ? $"{a.Path}:{a.Region.StartLine}" : null,
+                ["reason"] = c.Reason,
+                ["gone"] = c.Lost is { } lost ? ComparisonReport.Of(lost.Kind) : null,
+            })]);
+        }
+
+        return report.ToJsonString(Indented);
+    }
+
+    private static JsonObject Report(AuditResult result, string version) => new()
     {
         ["bellator"] = version,
         ["name"] = result.Name,
@@ -28,7 +50,7 @@ public static class JsonReport
         ["findings"] = new JsonArray([.. result.Findings.Select(Finding)]),
         ["skipped"] = new JsonArray([.. result.Skipped.Select(s => new JsonObject { ["path"] = s.Path, ["reason"] = SkipText.Of(s) })]),
         ["notes"] = new JsonArray([.. result.Notes.Select(n => new JsonObject { ["path"] = n.Path, ["text"] = n.Text })]),
-    }.ToJsonString(Indented);
+    };
 
     private static JsonObject Finding(ReportedFinding finding) => new()
     {

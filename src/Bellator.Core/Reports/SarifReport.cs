@@ -3,6 +3,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
+using Bellator.Core.Comparison;
 using Bellator.Core.Sources;
 
 namespace Bellator.Core.Reports;
@@ -10,22 +11,36 @@ namespace Bellator.Core.Reports;
 /// <summary>A judgement that goes into a report.</summary>
 public sealed record SarifVerdict(string Verdict, string Reason);
 
+/// <summary>A finding as a report says it.</summary>
+/// <param name="State">What became of it since the baseline; null where there is none.</param>
+public sealed record SarifResult(ReportedFinding Finding, SarifVerdict? Verdict, FindingState? State = null);
+
 /// <summary>Writes SARIF 2.1.0 (OASIS Standard, "Static Analysis Results Interchange Format Version 2.1.0").</summary>
 public static class SarifReport
 {
     private const string Schema = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json";
+    /// <summary>Names of the partial fingerprints; SARIF 2.1.0, section 3.27.17, asks for the version at the end.</summary>
+    internal const string Fingerprint = "bellator/v1";
+    internal const string CodePrint = "bellatorCode/v2";
+    internal const string ShapePrint = "bellatorShape/v2";
+    internal const string WayPrint = "bellatorWay/v2";
+
     private const int CweTaxonomy = 0;
     private const int AsvsTaxonomy = 1;
 
     /// <param name="verdicts">Judgements by fingerprint that take a finding out of what is open; written as suppressions with their reason.</param>
-    public static string Write(AuditResult result, string version, IReadOnlyDictionary<string, SarifVerdict>? verdicts = null)
+    public static string Write(AuditResult result, string version, IReadOnlyDictionary<string, SarifVerdict>? verdicts = null) =>
+        Write(result, version, result.Findings.Select(f => new SarifResult(f, verdicts?.GetValueOrDefault(f.Fingerprint))));
+
+    /// <param name="results">The findings of this version, and, where there is a baseline, those that are gone.</param>
+    public static string Write(AuditResult about, string version, IEnumerable<SarifResult> results)
     {
         using var stream = new MemoryStream();
-        using (var writer = Begin(stream, result, version, out var cwes))
+        using (var writer = Begin(stream, about, version, out var cwes))
         {
-            foreach (var finding in result.Findings)
+            foreach (var result in results)
             {
-                Result(finding, cwes, verdicts?.GetValueOrDefault(finding.Fingerprint)).WriteTo(writer);
+                Result(result, cwes).WriteTo(writer);
             }
 
             End(writer);
@@ -36,12 +51,12 @@ public static class SarifReport
 
     /// <summary>Writes findings as they come: no more of the report is in memory than a few of them.</summary>
     /// <param name="about">What there is to say of the audit besides its findings.</param>
-    public static async Task WriteAsync(Stream output, AuditResult about, string version, IAsyncEnumerable<(ReportedFinding Finding, SarifVerdict? Verdict)> findings, CancellationToken cancel)
+    public static async Task WriteAsync(Stream output, AuditResult about, string version, IAsyncEnumerable<SarifResult> results, CancellationToken cancel)
     {
         await using var writer = Begin(output, about, version, out var cwes);
-        await foreach (var (finding, verdict) in findings.WithCancellation(cancel))
+        await foreach (var result in results.WithCancellation(cancel))
         {
-            Result(finding, cwes, verdict).WriteTo(writer);
+            Result(result, cwes).WriteTo(writer);
             if (writer.BytesPending > FlushedBytes)
             {
                 await writer.FlushAsync(cancel);
@@ -172,8 +187,9 @@ public static class SarifReport
         return notification;
     }
 
-    private static JsonObject Result(ReportedFinding finding, List<int> cwes, SarifVerdict? verdict)
+    private static JsonObject Result(SarifResult reported, List<int> cwes)
     {
+        var (finding, verdict, state) = reported;
         var checks = CheckList.All;
         var index = 0;
         while (checks[index].Id != finding.CheckId)
@@ -189,7 +205,7 @@ public static class SarifReport
             ["rank"] = finding.Score * 10,
             ["message"] = new JsonObject { ["text"] = finding.Message },
             ["locations"] = new JsonArray(Location(finding.Path, finding.Region)),
-            ["partialFingerprints"] = new JsonObject { ["bellator/v1"] = finding.Fingerprint },
+            ["partialFingerprints"] = new JsonObject { [Fingerprint] = finding.Fingerprint },
             ["taxa"] = new JsonArray([.. finding.Cwes.Select(c => Taxon(c, cwes.IndexOf(c)))]),
             ["properties"] = new JsonObject
             {
@@ -199,6 +215,28 @@ public static class SarifReport
                 ["cvssScore"] = finding.Score,
             },
         };
+        if (finding.Traits is { } traits)
+        {
+            result["partialFingerprints"]![CodePrint] = traits.Code;
+            result["partialFingerprints"]![ShapePrint] = traits.Shape;
+            result["partialFingerprints"]![WayPrint] = traits.Way;
+            result["properties"]!["scope"] = traits.Scope;
+            result["properties"]!["around"] = traits.Around;
+            result["properties"]!["lines"] = traits.Lines;
+        }
+
+        if (state is { } since)
+        {
+            // SARIF 2.1.0, section 3.27.24.
+            result["baselineState"] = since switch
+            {
+                FindingState.New => "new",
+                FindingState.Gone => "absent",
+                FindingState.Changed => "updated",
+                _ => "unchanged",
+            };
+        }
+
         if (finding.Witness is { } witness)
         {
             result["properties"]!["witness"] = new JsonObject
@@ -231,6 +269,7 @@ public static class SarifReport
                     {
                         var location = Location(s.Path, s.Region);
                         location["message"] = new JsonObject { ["text"] = StepText.Of(s) };
+                        location["properties"] = new JsonObject { ["kind"] = s.Kind, ["note"] = s.Note };
                         return new JsonObject { ["location"] = location };
                     })]),
                 }),

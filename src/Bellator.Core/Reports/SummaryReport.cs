@@ -26,6 +26,12 @@ public static class SummaryReport
             output.WriteLine();
         }
 
+        WriteFigures(result, output);
+    }
+
+    /// <summary>What was audited, and what could not be.</summary>
+    public static void WriteFigures(AuditResult result, TextWriter output)
+    {
         foreach (var note in result.Notes.Take(ShownNotes))
         {
             output.WriteLine($"Note: {(note.Path.Length > 0 ? Printable(note.Path) + ": " : "")}{Printable(note.Text)}");

@@ -70,10 +70,10 @@ public static class SurfaceReport
         foreach (var journey in accounts.Journeys)
         {
             output.WriteLine();
-            output.WriteLine($"{Title(journey.Kind)}  {journey.Address}  ({journey.By}, {journey.At.Path}:{journey.At.Region.StartLine})");
+            output.WriteLine($"{JourneyText.Title(journey.Kind)}  {journey.Address}  ({journey.By}, {journey.At.Path}:{journey.At.Region.StartLine})");
             foreach (var step in journey.Steps)
             {
-                output.WriteLine($"  {State(step.State),-10} {step.Name,-16} {step.Text}");
+                output.WriteLine($"  {JourneyText.State(step.State),-10} {step.Name,-16} {step.Text}");
             }
         }
 
@@ -83,21 +83,6 @@ public static class SurfaceReport
             output.WriteLine($"Passwords, {policy.Name}: {(policy.Rules.Count == 0 ? "no rule was found" : string.Join(", ", policy.Rules.Select(r => $"{r.Kind} {(r.Value.Length > 0 ? r.Value : "as a setting says")}")))}; {(policy.Tried == 0 ? "how many of the common ones are taken is not known" : $"{policy.Accepted} of the {policy.Tried} most common are taken")}");
         }
     }
-
-    /// <summary>A kind of journey as people say it.</summary>
-    public static string Title(string journey) => journey switch
-    {
-        "register" => "Register",
-        "signIn" => "Sign in",
-        "signOut" => "Sign out",
-        "recover" => "Recover",
-        "changePassword" => "Change password",
-        "changeEmail" => "Change e-mail",
-        _ => "Own profile",
-    };
-
-    /// <summary>The state of a step in words.</summary>
-    public static string State(string state) => state == "notNeeded" ? "not needed" : state;
 
     public static void Text(ReportedSurface surface, TextWriter output)
     {

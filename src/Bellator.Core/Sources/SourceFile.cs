@@ -42,6 +42,33 @@ public sealed class SourceFile
     /// <summary>The bytes of one 1-based line, with its end; an empty stretch for a line that there is not.</summary>
     public Span SpanOf(int number) => number < 1 || number > LineCount ? Span.None : new Span(LineStarts[number - 1], number < LineCount ? LineStarts[number] : Content.Length);
 
+    /// <summary>The bytes of a stretch that is given by lines and columns; what lies beyond the file is left out.</summary>
+    public Span SpanOf(Region region)
+    {
+        var start = OffsetOf(region.StartLine, region.StartColumn);
+        return new Span(start, Math.Max(start, OffsetOf(region.EndLine, region.EndColumn)));
+    }
+
+    private int OffsetOf(int line, int column)
+    {
+        var span = SpanOf(line);
+        if (span == Span.None && line > 1)
+        {
+            return Content.Length;
+        }
+
+        // Columns are counted in UTF-16 code units.
+        var at = span.Start;
+        for (var units = 1; units < column && at < span.End;)
+        {
+            System.Text.Rune.DecodeFromUtf8(Content.AsSpan(at, span.End - at), out var rune, out var bytes);
+            units += rune.Utf16SequenceLength;
+            at += bytes;
+        }
+
+        return at;
+    }
+
     /// <summary>The text of one 1-based line, without its end.</summary>
     public string Line(int number)
     {

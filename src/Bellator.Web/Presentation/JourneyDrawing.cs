@@ -64,7 +64,7 @@ public static class JourneyDrawing
     /// <summary>Signs that fit below a station. At the ends the words stand to one side, and must not come near those of the neighbour.</summary>
     private static int RoomAt(double gap, int index, int count) => (int)(Math.Min(gap, 210) * (index == 0 || index == count - 1 ? 0.62 : 0.84) / 6.4);
 
-    public static string State(string state) => Core.Reports.SurfaceReport.State(state);
+    public static string State(string state) => Core.Auditing.JourneyText.State(state);
 
     /// <summary>The text on a few lines, cut between words; the whole of it is in the title and below.</summary>
     private static List<string> Wrapped(string text, int room, int most)

@@ -73,7 +73,7 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
             var several = Accounts.Journeys.GroupBy(j => j.Kind).Where(g => g.Count() > 1).Select(g =>
             {
                 var differing = g.SelectMany(j => j.Steps).Where(s => s.State != "notNeeded").GroupBy(s => s.Name).Where(s => s.Select(x => x.State).Distinct().Count() > 1).Select(s => s.Key).Take(3).ToList();
-                return $"{Count(g.Count())} ways to {SurfaceReport.Title(g.Key).ToLowerInvariant()}{(differing.Count > 0 ? $", not alike in: {string.Join(", ", differing)}" : "")}";
+                return $"{Count(g.Count())} ways to {JourneyText.Title(g.Key).ToLowerInvariant()}{(differing.Count > 0 ? $", not alike in: {string.Join(", ", differing)}" : "")}";
             }).ToList();
             return string.Join(". ", several) + (several.Count > 0 ? "." : "");
         }

@@ -1,5 +1,6 @@
 using System.Runtime.CompilerServices;
 using Bellator.Core.Auditing;
+using Bellator.Core.Comparison;
 using Bellator.Core.Reports;
 using Bellator.Core.Sources;
 using Bellator.Storage;
@@ -36,11 +37,11 @@ public sealed class SarifModel(Database database) : ReviewPage(database)
         return new EmptyResult();
     }
 
-    private async IAsyncEnumerable<(ReportedFinding Finding, SarifVerdict? Verdict)> JudgedAsync(Guid run, [EnumeratorCancellation] CancellationToken cancel)
+    private async IAsyncEnumerable<SarifResult> JudgedAsync(Guid run, [EnumeratorCancellation] CancellationToken cancel)
     {
         await foreach (var (finding, verdict, reason) in Findings.AllAsync(run, cancel))
         {
-            yield return (finding, verdict is "rejected" or "risk accepted" ? new SarifVerdict(verdict, reason ?? "") : null);
+            yield return new SarifResult(finding, Verdicts.Suppresses(verdict) ? new SarifVerdict(verdict, reason ?? "") : null);
         }
     }
 }

@@ -1,0 +1,77 @@
+using System.Text;
+using Bellator.Core.Auditing;
+using Bellator.Core.Comparison;
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Tests.Comparison;
+
+/// <summary>
+/// Findings are recognised after edits that change nothing of what the code does, and two of them are never taken for one. Which finding is
+/// which is known from the edit itself: it says what has become of each line. BELLATOR_EDITED_FOLDERS, with colons between, names further
+/// folders to measure; each application in them is audited a dozen times.
+/// </summary>
+public sealed class FingerprintTests(Xunit.Abstractions.ITestOutputHelper output)
+{
+    public static TheoryData<string> Kinds => [.. Edits.All.Keys];
+
+    private static readonly Lazy<IReadOnlyList<(string Name, IReadOnlyList<SourceFile> Files, AuditResult Result)>> Applications = new(() =>
+        [.. Folders().Select(folder =>
+        {
+            var tree = SourceLoader.Load(folder, SourceLimits.Default);
+            return (Path.GetFileName(folder), tree.Files, Audit.Run(tree, new AuditOptions { Threads = 2 }));
+        })]);
+
+    private static IEnumerable<string> Folders() => Directory.GetDirectories(Path.Combine(Core.Tests.Folders.Home, "samples", "fernhollow"))
+        .Concat((Environment.GetEnvironmentVariable("BELLATOR_EDITED_FOLDERS") ?? "").Split(':', StringSplitOptions.RemoveEmptyEntries).SelectMany(Directory.GetDirectories)).Order(StringComparer.Ordinal);
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public void Findings_are_recognised_after(string kind)
+    {
+        var (there, kept, wrong) = (0, 0, new List<string>());
+        foreach (var (name, files, before) in Applications.Value)
+        {
+            var edited = Edits.All[kind](files);
+            var after = Audit.Run(new SourceTree("edited", [.. edited.Select(e => new SourceFile(e.Path, Encoding.UTF8.GetBytes(e.Text), files.First(f => f.Path == e.PathBefore).Language))], []), new AuditOptions { Threads = 2 });
+            var expected = Expected(before.Findings, after.Findings, edited);
+            var found = FindingMatcher.Match(before.Findings, after.Findings).Matches.ToDictionary(m => m.Before, m => m.After);
+            there += expected.Count;
+            kept += expected.Count(e => found.GetValueOrDefault(e.Key, -1) == e.Value);
+            wrong.AddRange(expected.Where(e => found.TryGetValue(e.Key, out var other) && other != e.Value).Select(e => $"{name}: {Say(before.Findings[e.Key])} taken for {Say(after.Findings[found[e.Key]])}"));
+            foreach (var (lost, now) in expected.Where(e => !found.ContainsKey(e.Key)).Take(5))
+            {
+                output.WriteLine($"{name}: not recognised: {Say(before.Findings[lost])} → {Say(after.Findings[now])}");
+            }
+        }
+
+        output.WriteLine($"{kind}: {kept} of {there}; {wrong.Count} taken for others");
+        wrong.ForEach(output.WriteLine);
+        Assert.Empty(wrong);
+        Assert.True(there > 0, "nothing was found again");
+        Assert.True(kept >= 0.98 * there, $"{kept} of {there}");
+    }
+
+    /// <summary>Which findings are one, by the lines that the edit made of lines. Where two of one weakness are in a line, it is their order.</summary>
+    private static Dictionary<int, int> Expected(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after, IReadOnlyList<EditedFile> edited)
+    {
+        var files = edited.ToDictionary(e => e.PathBefore);
+        var now = after.Select((f, i) => (Finding: f, Index: i)).ToLookup(f => (f.Finding.CheckId, f.Finding.Path, f.Finding.Region.StartLine));
+        var expected = new Dictionary<int, int>();
+        foreach (var group in before.Select((f, i) => (Finding: f, Index: i)).GroupBy(f => (f.Finding.CheckId, f.Finding.Path, f.Finding.Region.StartLine)))
+        {
+            var file = files[group.Key.Path];
+            var there = now[(group.Key.CheckId, file.Path, file.LineNow[group.Key.StartLine])].OrderBy(f => f.Finding.Region.StartColumn).ToList();
+            if (there.Count == group.Count())
+            {
+                foreach (var (was, mine) in group.OrderBy(f => f.Finding.Region.StartColumn).Zip(there))
+                {
+                    expected[was.Index] = mine.Index;
+                }
+            }
+        }
+
+        return expected;
+    }
+
+    private static string Say(ReportedFinding finding) => $"{finding.CheckId} {finding.Path}:{finding.Region.StartLine}:{finding.Region.StartColumn}";
+}
