@@ -93,7 +93,7 @@ public static class Sql
                 {
                     null => DBNull.Value,
                     string text => DatabaseText.Clean(text),
-                    string[] texts => Array.ConvertAll(texts, DatabaseText.Clean),
+                    string?[] texts => Array.ConvertAll(texts, t => t is null ? null : DatabaseText.Clean(t)),
                     _ => value,
                 },
             });

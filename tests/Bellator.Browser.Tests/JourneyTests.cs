@@ -30,9 +30,9 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.WaitForText(".files", "lib/members.php");
         browser.Find("a.go").Click();
         browser.Find("#findings");
-        browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].Click();
+        browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].Click();
         browser.Find(".trace .end mark.danger");
-        browser.Driver.FindElement(By.CssSelector("input[value='upheld']")).Click();
+        browser.Driver.FindElement(By.CssSelector("input[value='confirmed']")).Click();
         browser.Find("#reason").SendKeys("Seen in the code");
         browser.Find("#verdict .go").Click();
         browser.WaitForText(".history", "Seen in the code");
@@ -52,12 +52,12 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         Keys("j");
         Keys(OpenQA.Selenium.Keys.Enter);
         var title = browser.Find("article h1").Text;
-        Keys("x");
-        Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='rejected']")).Selected);
+        Keys("f");
+        Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='false positive']")).Selected);
         Keys("By keyboard" + OpenQA.Selenium.Keys.Tab + OpenQA.Selenium.Keys.Enter);
         browser.WaitForText(".history", "By keyboard");
         Assert.Equal(title, browser.Find("article h1").Text);
-        Keys("u");
+        Keys("c");
         Keys("Looked at again");
         new Actions(browser.Driver).KeyDown(OpenQA.Selenium.Keys.Control).SendKeys(OpenQA.Selenium.Keys.Enter).KeyUp(OpenQA.Selenium.Keys.Control).Perform();
         browser.WaitForText(".history", "Looked at again");
@@ -73,13 +73,13 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         var (review, _) = await browser.App.DemoReviewAsync();
         browser.SignIn();
         browser.Go($"/reviews/{review}/findings");
-        browser.Driver.Navigate().GoToUrl(browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[^1].GetAttribute("href")!);
+        browser.Driver.Navigate().GoToUrl(browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[^1].GetAttribute("href")!);
         browser.Find("#reason");
-        browser.Driver.FindElement(By.CssSelector("input[value='mended']")).Click();
+        browser.Driver.FindElement(By.CssSelector("input[value='fixed']")).Click();
         browser.Driver.ExecuteScript("document.getElementById('reason').removeAttribute('required')");
         browser.Find("#verdict .go").Click();
         browser.WaitForText(".problem", "Say why");
-        Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='mended']")).Selected);
+        Assert.True(browser.Driver.FindElement(By.CssSelector("input[value='fixed']")).Selected);
     }
 
     [Fact]
@@ -149,7 +149,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.Driver.ExecuteScript($"localStorage.setItem('theme', '{theme}')");
         browser.Complaints();
         browser.Go($"/reviews/{review}/findings");
-        var finding = browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].GetAttribute("href")![browser.App.Url.Length..];
+        var finding = browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].GetAttribute("href")![browser.App.Url.Length..];
         var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
         foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
         {

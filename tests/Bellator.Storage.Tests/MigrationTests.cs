@@ -47,9 +47,9 @@ public sealed class MigrationTests : IDisposable
         var review = Assert.Single(await new ReviewTable(scope).ListAsync());
         Assert.Equal((1, 2, 1), (review.Snapshots, review.Findings, review.ToJudge));
         var findings = await new FindingTable(scope).AfterAsync(Run, new(), -1);
-        Assert.Equal(["rejected", "to judge"], findings.Select(f => f.Verdict));
-        Assert.Equal("seen", Assert.Single(await new FindingTable(scope).HistoryAsync(Review, findings[0].Fingerprint)).Reason);
-        var cause = Assert.Single(await new FindingTable(scope).CausesAsync(Run, "injection", shared: true, 0, 10, 10));
+        Assert.Equal(["false positive", "to judge"], findings.Select(f => f.Verdict));
+        Assert.Equal("seen", Assert.Single(await new VerdictTable(scope).HistoryAsync(Review, findings[0].Fingerprint)).Reason);
+        var cause = Assert.Single(await new CauseTable(scope).OfAreaAsync(Run, "injection", shared: true, 0, 10, 10));
         Assert.Equal(("b.php", 9, 2, 2), (cause.SinkPath, cause.SinkLine, cause.FlowCount, cause.CutCount));
         Assert.Equal([("a.php", 3), ("a.php", 4)], cause.Flows.Select(f => (f.SourcePath, f.SourceLine)));
         var snapshot = Assert.Single(await new SnapshotTable(scope).ListAsync(Review));
@@ -97,7 +97,16 @@ public sealed class MigrationTests : IDisposable
         await Sql.Command(connection, "INSERT INTO snapshot (id, review_id, number, name, file_count, line_count) VALUES ($1, $2, 1, 'old', 1, 4)", Snapshot, Review).RunAsync();
         await Sql.Command(connection, "INSERT INTO blob (hash, content) VALUES (sha256('<?php'), '<?php')").RunAsync();
         await Sql.Command(connection, "INSERT INTO snapshot_file (snapshot_id, review_id, path, hash, line_count) VALUES ($1, $2, 'a.php', sha256('<?php'), 4)", Snapshot, Review).RunAsync();
-        await Sql.Command(connection, "INSERT INTO snapshot_file (snapshot_id, review_id, path, skip_reason) VALUES ($1, $2, 'x.bin', 'not text')", Snapshot, Review).RunAsync();
+
+        // From then on what was left out is listed on its own, and causes and counts are kept.
+        var isAtScale = Migrator.Scripts.ToList().IndexOf(version) >= 5;
+        await Sql.Command(
+            connection,
+            isAtScale
+                ? "WITH counted AS (UPDATE snapshot SET left_out_count = 1 WHERE id = $1) INSERT INTO left_out (snapshot_id, review_id, position, path, reason) VALUES ($1, $2, 1, 'x.bin', 'not text')"
+                : "INSERT INTO snapshot_file (snapshot_id, review_id, path, skip_reason) VALUES ($1, $2, 'x.bin', 'not text')",
+            Snapshot,
+            Review).RunAsync();
         await Sql.Command(connection, "INSERT INTO run (id, review_id, snapshot_id, state, finished_at, finding_count) VALUES ($1, $2, $3, 'done', now(), 2)", Run, Review, Snapshot).RunAsync();
         for (var i = 0; i < 2; i++)
         {
@@ -110,6 +119,13 @@ public sealed class MigrationTests : IDisposable
                 i,
                 "f" + i,
                 JsonSerializer.Serialize(finding)).RunAsync();
+        }
+
+        if (isAtScale)
+        {
+            await Sql.Command(connection, "UPDATE finding SET cause = 1, source_path = 'a.php', source_line = 3 + position").RunAsync();
+            await Sql.Command(connection, "INSERT INTO cause (run_id, review_id, number, check_id, area, sink_path, sink_line, cut_path, cut_line, cut_count, flow_count) VALUES ($1, $2, 1, 'injection/sql', 'injection', 'b.php', 9, 'a.php', 7, 2, 2)", Run, Review).RunAsync();
+            await Sql.Command(connection, "INSERT INTO run_count (run_id, review_id, area, check_id, total, to_judge) VALUES ($1, $2, 'injection', 'injection/sql', 2, 2)", Run, Review).RunAsync();
         }
 
         await Sql.Command(connection, "INSERT INTO verdict (review_id, fingerprint, verdict, reason, account_id) VALUES ($1, 'f0', 'rejected', 'seen', $2)", Review, Account).RunAsync();

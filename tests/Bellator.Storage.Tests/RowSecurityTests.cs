@@ -75,7 +75,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         await using (var scope = await cluster.Database.OpenAsAsync(mine))
         {
             await new IntakeTable(scope).BeginAsync(review, snapshot, "a");
-            await new FindingTable(scope).JudgeAsync(review, (await new FindingTable(scope).AfterAsync(run, new(), -1))[0].Fingerprint, "upheld", "seen");
+            await new VerdictTable(scope).JudgeAsync(review, new([(await new FindingTable(scope).AfterAsync(run, new(), -1))[0].Fingerprint], "confirmed", "seen"));
             await scope.CommitAsync();
         }
 
@@ -162,7 +162,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         Assert.Equal("injection/sql", Assert.Single(findings).CheckId);
         Assert.Equal("done", (await new RunTable(scope).FindAsync(review, run))!.State);
         Assert.Equal((1, 1), await new FindingTable(scope).CountAsync(run, new()));
-        Assert.Single(await new FindingTable(scope).CausesAsync(run, "injection", shared: false, 0, 10, 10));
+        Assert.Single(await new CauseTable(scope).OfAreaAsync(run, "injection", shared: false, 0, 10, 10));
     }
 
     [Fact]
@@ -334,12 +334,12 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         await Task.WhenAll(found.SelectMany(f => new[] { f, f, f }).Select(async f =>
         {
             await using var scope = await cluster.Database.OpenAsAsync(mine);
-            await new FindingTable(scope).JudgeAsync(review, f.Fingerprint, "upheld", "seen");
+            await new VerdictTable(scope).JudgeAsync(review, new([f.Fingerprint], "confirmed", "seen"));
             await scope.CommitAsync();
         }));
         await using var after = await cluster.Database.OpenAsAsync(mine);
         Assert.Equal((40, 0), await new FindingTable(after).CountAsync(run, new()));
-        await new FindingTable(after).JudgeAsync(review, found[0].Fingerprint, "to judge", "again");
+        await new VerdictTable(after).JudgeAsync(review, new([found[0].Fingerprint], "to judge", "again"));
         Assert.Equal((40, 1), await new FindingTable(after).CountAsync(run, new()));
         Assert.Equal((40, 1), await new FindingTable(after).CountAsync(run, new(Certainty: found[0].Certainty)));
         Assert.Equal(1, (await new FindingTable(after).ToJudgeAsync(run)).Values.Sum());
@@ -390,8 +390,8 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         {
             var findings = new FindingTable(scope);
             var finding = (await findings.AfterAsync(run, new(), -1))[0];
-            await findings.JudgeAsync(review, finding.Fingerprint, "upheld", "seen it");
-            await findings.JudgeAsync(review, finding.Fingerprint, "rejected", "looked again");
+            await new VerdictTable(scope).JudgeAsync(review, new([finding.Fingerprint], "confirmed", "seen it"));
+            await new VerdictTable(scope).JudgeAsync(review, new([finding.Fingerprint], "false positive", "looked again"));
             second = await new RunTable(scope).QueueAsync(review, snapshot);
             await scope.CommitAsync();
         }
@@ -399,8 +399,8 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         await CarryOutAsync(second);
         await using var after = await cluster.Database.OpenAsAsync(mine);
         var again = Assert.Single(await new FindingTable(after).AfterAsync(second, new(), -1));
-        Assert.Equal("rejected", again.Verdict);
-        Assert.Equal(["looked again", "seen it"], (await new FindingTable(after).HistoryAsync(review, again.Fingerprint)).Select(v => v.Reason));
+        Assert.Equal("false positive", again.Verdict);
+        Assert.Equal(["looked again", "seen it"], (await new VerdictTable(after).HistoryAsync(review, again.Fingerprint)).Select(v => v.Reason));
         Assert.Empty(await new FindingTable(after).AfterAsync(second, new FindingFilter(Verdict: "to judge"), -1));
         Assert.Single(await new FindingTable(after).AfterAsync(second, new FindingFilter(Text: "a.php"), -1));
         Assert.Empty(await new FindingTable(after).AfterAsync(second, new FindingFilter(Text: "%nothing%"), -1));

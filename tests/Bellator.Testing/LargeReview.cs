@@ -24,7 +24,7 @@ public static class LargeReview
             FROM generate_series(0, $6 - 1) n JOIN (SELECT *, row_number() OVER (ORDER BY position) - 1 AS i, count(*) OVER () AS all FROM finding WHERE run_id = $5) f ON f.i = n % f.all
             WHERE $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL
             """,
-            "INSERT INTO cause SELECT run_id, review_id, cause, min(check_id), min(area), min(path), min(line), min(path), min(line), 1, count(*) FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, cause",
+            "INSERT INTO cause SELECT run_id, review_id, cause, min(check_id), min(area), min(path), min(line), min(path), min(line), 1, count(*), 'helper', max(score), min(certainty), 0, '{}', '' FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, cause",
             "INSERT INTO run_count SELECT run_id, review_id, area, check_id, count(*), count(*) FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, area, check_id",
         ])
         {

@@ -150,7 +150,7 @@ public sealed partial class KillMatrixTests : IDisposable
             {
                 try
                 {
-                    using var response = await TestApp.PostAsync(client, $"{review}/findings/{id}", $"{review}/findings/{id}", new() { ["verdict"] = "upheld", ["reason"] = "seen " + id });
+                    using var response = await TestApp.PostAsync(client, $"{review}/findings/{id}", $"{review}/findings/{id}", new() { ["verdict"] = "confirmed", ["reason"] = "seen " + id });
                     if (response.StatusCode == HttpStatusCode.Redirect)
                     {
                         acknowledged.Add(id);

@@ -40,7 +40,7 @@ public sealed class OwnSecurityTests(TestApp app) : IClassFixture<TestApp>
 
         foreach (var (path, fields) in new (string, Dictionary<string, string>)[]
         {
-            ($"/reviews/{review}/findings/{finding}", new() { ["verdict"] = "rejected", ["reason"] = "not mine" }),
+            ($"/reviews/{review}/findings/{finding}", new() { ["verdict"] = "false positive", ["reason"] = "not mine" }),
             ($"/reviews/{review}?handler=Audit", []),
             ($"/reviews/{review}?handler=Cancel&run={run.Id}", []),
             ($"/reviews/{review}/passwords?handler=Keep", new() { ["Values"] = "x" }),

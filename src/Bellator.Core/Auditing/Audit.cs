@@ -115,7 +115,8 @@ public static class Audit
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
-        var findings = Check(accounts, journeys, policies, kept?.Statements ?? [], options, notes, crew, cancel);
+        var ways = new WayReader(program, surface);
+        var findings = Check(accounts, journeys, policies, kept?.Statements ?? [], ways, options, notes, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -235,7 +236,7 @@ public static class Audit
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, AuditOptions options, List<AuditNote> notes, Crew crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, Crew crew, CancellationToken cancel)
     {
         var program = accounts.Program;
         using var shapes = new StatementShapes(statements);
@@ -273,7 +274,7 @@ public static class Audit
         return [.. found.SelectMany(f => f)
             .OrderByDescending(f => f.Score).ThenByDescending(f => f.Certainty)
             .ThenBy(f => program.Tree.Files[f.At.File].Path, StringComparer.Ordinal).ThenBy(f => f.At.Start).ThenBy(f => f.Check.Id, StringComparer.Ordinal)
-            .Select(f => traits.Add(Report(f, program.Tree, prints), f))];
+            .Select(f => ways.Add(traits.Add(Report(f, program.Tree, prints), f), f))];
     }
 
     private static ReportedFinding Report(Finding finding, SourceTree tree, Fingerprints prints)

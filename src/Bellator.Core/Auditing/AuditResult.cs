@@ -22,8 +22,19 @@ public sealed record ReportedFinding(
     Application.Witness? Witness = null,
     FindingTraits? Traits = null)
 {
+    /// <summary>Endpoints from which it is reached, those that are open to anybody first; not all of them need be listed.</summary>
+    public IReadOnlyList<ReportedWay> Ways { get; init; } = [];
+
+    public int WayCount { get; init; }
+
+    /// <summary>How many of them need no sign-in, as far as the code shows.</summary>
+    public int OpenWayCount { get; init; }
+
     public Check Check => CheckList.Find(CheckId) ?? throw new InvalidOperationException("no such check: " + CheckId);
 }
+
+/// <param name="SignIn">needed, notNeeded or unclear, as for <see cref="ReportedEntry"/>.</param>
+public sealed record ReportedWay(string Method, string Path, string SignIn);
 
 public sealed record ReportedStep(string Kind, string Note, string Path, Region Region);
 

@@ -14,9 +14,26 @@ namespace Bellator.Core.Auditing;
 /// <param name="Scope">The function it is in, with its class; empty outside of one, null where that is not known.</param>
 /// <param name="Around">A sample of what stands before and behind it, for telling how alike two places are.</param>
 /// <param name="Lines">Of each step, the shape of its whole lines: should one differ, a reason that stood on it may not hold any more.</param>
-public sealed record FindingTraits(string Code, string Shape, string Way, string? Scope, string Around, string Lines)
+/// <param name="Source">Of the shape of where the value comes in; empty for a local pattern.</param>
+/// <param name="Names">The names in the code at its place.</param>
+/// <param name="Nearby">The names that stand around it.</param>
+public sealed record FindingTraits(string Code, string Shape, string Way, string? Scope, string Around, string Lines, string Source = "", string Names = "", string Nearby = "")
 {
     private const int DigestLength = 8;
+    internal const int NameLength = 4;
+
+    /// <summary>
+    /// Whether the names here can be other words for those of another version: a name that was given up is not used nearby any more.
+    /// Where it still is, the place speaks of something else.
+    /// </summary>
+    public bool CanBeRenamed(FindingTraits later)
+    {
+        var (mine, theirs) = (Digests(Names, NameLength), Digests(later.Names, NameLength));
+        var nearby = Digests(later.Nearby, NameLength);
+        return !mine.Except(theirs).Any(nearby.Contains);
+    }
+
+    private static HashSet<string> Digests(string all, int length) => all.Chunk(length).Select(c => new string(c)).ToHashSet(StringComparer.Ordinal);
 
     /// <summary>The digests of <see cref="Lines"/>, step by step.</summary>
     public IReadOnlyList<string> LineDigests => [.. Lines.Chunk(DigestLength).Select(c => new string(c))];
@@ -65,7 +82,10 @@ public static class Traits
             Digest([.. CodeWords.Shape(source), "→", .. CodeWords.Shape(sink)]),
             scope,
             AroundOf(file, span),
-            string.Concat(finding.Steps.Select(s => files(s.Path) is { } stepFile ? Short(CodeWords.Shape(LinesOf(stepFile, s.Region))) : Short([]))));
+            string.Concat(finding.Steps.Select(s => files(s.Path) is { } stepFile ? Short(CodeWords.Shape(LinesOf(stepFile, s.Region))) : Short([]))),
+            finding.Steps.Count > 1 ? Digest(CodeWords.Shape(source)) : "",
+            NamesOf(here),
+            NamesOf(Window(file, span).SelectMany(w => w)));
 
         IReadOnlyList<CodeWord> Step(ReportedStep? step) => step is not null && files(step.Path) is { } stepFile ? CodeWords.Of(stepFile, stepFile.SpanOf(step.Region), MostWords) : [];
     }
@@ -76,14 +96,21 @@ public static class Traits
         return CodeWords.Of(file, new Span(first.Start, Math.Max(first.End, file.SpanOf(region.EndLine).End)), MostWords);
     }
 
-    /// <summary>The smallest digests of all triples of words nearby: of two places that share most of them, most are the same.</summary>
-    private static string AroundOf(SourceFile file, Span span)
+    private static string NamesOf(IEnumerable<CodeWord> words) =>
+        string.Concat(words.Where(w => w.Kind == CodeWordKind.Name).Select(w => Short([w.Text])[..FindingTraits.NameLength]).Distinct());
+
+    private static IReadOnlyList<CodeWord>[] Window(SourceFile file, Span span)
     {
         var from = Math.Max(file.SpanOf(Math.Max(1, file.LineOf(span.Start) - LinesBefore)).Start, span.Start - NearBytes);
         var before = CodeWords.Of(file, new Span(from, span.Start));
-        var after = CodeWords.Of(file, new Span(span.End, Math.Min(file.Content.Length, span.End + NearBytes)), NearWords);
+        return [[.. before.TakeLast(NearWords)], CodeWords.Of(file, new Span(span.End, Math.Min(file.Content.Length, span.End + NearBytes)), NearWords)];
+    }
+
+    /// <summary>The smallest digests of all triples of words nearby: of two places that share most of them, most are the same.</summary>
+    private static string AroundOf(SourceFile file, Span span)
+    {
         var samples = new SortedSet<string>(StringComparer.Ordinal);
-        foreach (var side in (IReadOnlyList<CodeWord>[])[[.. before.TakeLast(NearWords)], after])
+        foreach (var side in Window(file, span))
         {
             // Names stay as they are, for a place is known by what it speaks of; a renamed one costs the few triples it is in.
             for (var i = 0; i + 2 < side.Count; i++)

@@ -21,7 +21,13 @@ public static class ComparedParts
 {
     public static IReadOnlyList<IComparedPart> All { get; } = [new ComparedEndpoints(), new ComparedTables(), new ComparedJourneys(), new ComparedPolicies()];
 
-    public static IReadOnlyList<PartChange> Compare(ReportedApplication before, ReportedApplication after) => [.. All.SelectMany(p => p.Compare(before, after))];
+    /// <summary>One change that touches more subjects than this is said once.</summary>
+    private const int MostAlike = 3;
+
+    public static IReadOnlyList<PartChange> Compare(ReportedApplication before, ReportedApplication after) =>
+        [.. All.SelectMany(p => p.Compare(before, after)).GroupBy(c => (c.Part, c.Kind, c.IsWorse, Text: c.Kind == "changed" ? c.Text : c.Subject))
+            .SelectMany(g => g.Key.Kind == "changed" && g.Count() > MostAlike ? [g.First() with { Subject = $"{g.Count()} {g.Key.Part}, such as {g.First().Subject}" }] : g.AsEnumerable())
+            .OrderBy(c => All.ToList().FindIndex(p => p.Name == c.Part)).ThenByDescending(c => c.IsWorse)];
 
     /// <summary>What is there in both, and what only in one, by a key; where several have one key, the first counts.</summary>
     internal static (IReadOnlyList<T> Added, IReadOnlyList<T> Removed, IReadOnlyList<(T Before, T After)> Kept) Sort<T>(IEnumerable<T> before, IEnumerable<T> after, Func<T, string> key)
@@ -56,10 +62,12 @@ internal sealed class ComparedEndpoints : IComparedPart
                 yield return new PartChange(Name, "changed", $"{now.Method} {now.Path}", $"{SignIn(now.SignIn)}; before: {SignIn(old.SignIn)}", now.Declared, old.SignIn == "needed");
             }
 
-            var guards = old.Guards.Select(g => g.Name).Except(now.Guards.Select(g => g.Name)).ToList();
+            var names = now.Guards.Select(g => g.Name).ToHashSet(StringComparer.Ordinal);
+            var guards = old.Guards.Where(g => !names.Contains(g.Name)).ToList();
             if (guards.Count > 0)
             {
-                yield return new PartChange(Name, "changed", $"{now.Method} {now.Path}", $"no longer on the way: {string.Join(", ", guards)}", now.Declared, true);
+                var asks = guards.Exists(g => g.Asks is "signIn" or "role" or "forgery" or "throttle");
+                yield return new PartChange(Name, "changed", $"{now.Method} {now.Path}", $"no longer on the way: {string.Join(", ", guards.Select(g => g.Name).Distinct())}", now.Declared, asks);
             }
 
             var tables = now.Accesses.Select(a => $"{a.Table} ({a.Action})").Except(old.Accesses.Select(a => $"{a.Table} ({a.Action})")).ToList();

@@ -32,6 +32,12 @@ public sealed class FindingMatcher
     /// <summary>Two places less alike than this are two places.</summary>
     private const double Alike = 0.5;
 
+    /// <summary>Code that stands where nothing has a name must have this much around it in common to be the same place.</summary>
+    private const double SameSurroundings = 0.5;
+
+    /// <summary>Code that moved must have this much around it in common.</summary>
+    private const double Familiar = 0.25;
+
     /// <summary>The best of several must be ahead of the next by this much, or a person is asked.</summary>
     private const double Ahead = 0.08;
 
@@ -65,18 +71,17 @@ public sealed class FindingMatcher
 
     private void Run()
     {
-        Exactly(MatchStage.SameFingerprint, (f, _) => f.Traits is null ? (f.CheckId, f.Fingerprint) : null);
-        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code, t.Way, t.Scope) : null);
-        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code) : null);
-        Exactly(MatchStage.SameFingerprint, (f, _) => (f.CheckId, f.Fingerprint), (a, b) => a.Traits is null || b.Traits is null);
-        Exactly(MatchStage.MovedCode, (f, path) => f.Traits is { } t ? (System.IO.Path.GetFileName(path), t.Code, t.Way, t.Scope) : null);
-        Exactly(MatchStage.MovedCode, (f, _) => f.Traits is { } t ? (t.Code, t.Way, t.Scope) : null);
-        Exactly(MatchStage.SameShape, (f, path) => f.Traits is { } t ? (path, t.Shape, t.Way, t.Scope) : null);
+        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code, t.Way, t.Scope) : null, (a, b) => a.Scope is { Length: > 0 } || a.Likeness(b) >= SameSurroundings);
+        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code) : null, (a, b) => a.Likeness(b) >= SameSurroundings);
+        Exactly(MatchStage.SameFingerprint, (f, _) => (f.CheckId, f.Fingerprint), null, (a, b) => a.Traits is null || b.Traits is null);
+        Exactly(MatchStage.MovedCode, (f, path) => f.Traits is { } t ? (System.IO.Path.GetFileName(path), t.Code, t.Way, t.Scope) : null, (a, b) => a.Likeness(b) >= Familiar, Elsewhere);
+        Exactly(MatchStage.MovedCode, (f, _) => f.Traits is { } t ? (t.Code, t.Way, t.Scope) : null, (a, b) => a.Likeness(b) >= Familiar, Elsewhere);
+        Exactly(MatchStage.SameShape, (f, path) => f.Traits is { } t ? (path, t.Shape, t.Way, t.Scope) : null, Renamed);
 
-        // Code that occurs elsewhere too, or whose names changed: what stands around it must agree.
-        Exactly(MatchStage.MovedCode, (f, _) => f.Traits is { } t ? (t.Code, t.Way) : null, (a, b) => a.Traits!.Likeness(b.Traits!) > 0.2, alone: true);
-        Exactly(MatchStage.SameShape, (f, path) => f.Traits is { } t ? (path, t.Shape, t.Way) : null, (a, b) => a.Traits!.Likeness(b.Traits!) > 0.1, alone: true);
-        Exactly(MatchStage.MovedShape, (f, path) => f.Traits is { } t ? (System.IO.Path.GetFileName(path), t.Shape, t.Way) : null, (a, b) => a.Traits!.Likeness(b.Traits!) > 0.3, alone: true);
+        // Code that occurs elsewhere too, or whose names changed: what stands around it must agree, and there must be one of each.
+        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code, t.Way) : null, (a, b) => a.Scope != b.Scope, alone: true);
+        Exactly(MatchStage.SameShape, (f, path) => f.Traits is { } t ? (path, t.Shape, t.Way) : null, Renamed, alone: true);
+        Exactly(MatchStage.MovedShape, (f, path) => f.Traits is { } t ? (System.IO.Path.GetFileName(path), t.Shape, t.Way) : null, (a, b) => a.CanBeRenamed(b) && a.Likeness(b) >= Familiar, Elsewhere, alone: true);
         foreach (var check in _after.Select((f, i) => (f.CheckId, Index: i)).Where(f => !_afterUsed[f.Index]).GroupBy(f => f.CheckId, f => f.Index))
         {
             var before = Enumerable.Range(0, _before.Count).Where(i => !_beforeUsed[i] && _before[i].CheckId == check.Key).ToList();
@@ -84,36 +89,68 @@ public sealed class FindingMatcher
         }
     }
 
-    /// <summary>Pairs those that have one key. Where several have it, they are paired in the order in which they come.</summary>
-    /// <param name="fits">What else must hold of a pair.</param>
+    /// <summary>Pairs those that have one key. Where several have it, each takes the likeliest, in the order in which they come.</summary>
+    /// <param name="fits">What else must hold of a pair that has traits.</param>
+    /// <param name="allowed">What else must hold of any pair.</param>
     /// <param name="alone">Only where there is one of each.</param>
-    private void Exactly(MatchStage stage, Func<ReportedFinding, string, object?> key, Func<ReportedFinding, ReportedFinding, bool>? fits = null, bool alone = false)
+    private void Exactly(MatchStage stage, Func<ReportedFinding, string, object?> key, Func<FindingTraits, FindingTraits, bool>? fits = null, Func<ReportedFinding, ReportedFinding, bool>? allowed = null, bool alone = false)
     {
-        var waiting = new Dictionary<object, Queue<int>>();
+        var waiting = new Dictionary<object, LinkedList<int>>();
         foreach (var i in InOrder(_before, _beforeUsed))
         {
             if (Key(_before[i], _root.Rooted(_before[i].Path)) is { } k)
             {
-                if (!waiting.TryGetValue(k, out var queue))
+                if (!waiting.TryGetValue(k, out var list))
                 {
-                    waiting[k] = queue = new();
+                    waiting[k] = list = new();
                 }
 
-                queue.Enqueue(i);
+                list.AddLast(i);
             }
         }
 
-        var crowded = alone ? InOrder(_after, _afterUsed).Select(i => Key(_after[i], _after[i].Path)).OfType<object>().GroupBy(k => k).Where(g => g.Count() > 1).Select(g => g.Key).ToHashSet() : [];
-        foreach (var i in InOrder(_after, _afterUsed))
+        foreach (var group in InOrder(_after, _afterUsed).Select(i => (Index: i, Key: Key(_after[i], _after[i].Path))).Where(k => k.Key is not null && waiting.ContainsKey(k.Key)).GroupBy(k => k.Key!, k => k.Index).ToList())
         {
-            if (Key(_after[i], _after[i].Path) is { } k && waiting.TryGetValue(k, out var queue) && queue.Count > 0 && !(alone && (queue.Count > 1 || crowded.Contains(k))) && (fits is null || fits(_before[queue.Peek()], _after[i])))
+            var old = waiting[group.Key];
+            if (alone && (old.Count > 1 || group.Count() > 1))
             {
-                Take(new FindingMatch(queue.Dequeue(), i, stage, 1));
+                continue;
+            }
+
+            foreach (var i in group)
+            {
+                if (Likeliest(old, _after[i]) is { } best)
+                {
+                    old.Remove(best);
+                    Take(new FindingMatch(best.Value, i, stage, 1));
+                }
             }
         }
 
         object? Key(ReportedFinding finding, string path) => key(finding, path) is { } value ? (finding.CheckId, value) : null;
+
+        LinkedListNode<int>? Likeliest(LinkedList<int> old, ReportedFinding finding)
+        {
+            (LinkedListNode<int> Node, double Score)? best = null;
+            var looked = 0;
+            for (var node = old.First; node is not null && looked < MostCandidates && best is not { Score: 1 }; node = node.Next, looked++)
+            {
+                var before = _before[node.Value];
+                if ((allowed is null || allowed(before, finding)) && (fits is null || before.Traits is null || finding.Traits is null || fits(before.Traits, finding.Traits)))
+                {
+                    var score = before.Traits is { } b && finding.Traits is { } a ? b.Likeness(a) : 1;
+                    best = best is null || score > best.Value.Score ? (node, score) : best;
+                }
+            }
+
+            return best?.Node;
+        }
     }
+
+    /// <summary>The same code with nothing renamed is another place, if what stands around it is other code.</summary>
+    private static bool Renamed(FindingTraits before, FindingTraits after) => before.CanBeRenamed(after) && (before.Code != after.Code || before.Likeness(after) >= SameSurroundings);
+
+    private bool Elsewhere(ReportedFinding before, ReportedFinding after) => _root.Rooted(before.Path) != after.Path;
 
     private static IEnumerable<int> InOrder(IReadOnlyList<ReportedFinding> findings, bool[] used) =>
         Enumerable.Range(0, findings.Count).Where(i => !used[i]).OrderBy(i => findings[i].Path, StringComparer.Ordinal).ThenBy(i => findings[i].Region.StartLine).ThenBy(i => findings[i].Region.StartColumn);
@@ -155,6 +192,18 @@ public sealed class FindingMatcher
         {
             // Of somebody else's report only the place is known, and the words.
             return place < 1 ? 0 : (before.Message == after.Message ? 0.5 : 0.3) + (0.4 * Near(before.Region.StartLine, after.Region.StartLine, 12)) + (0.1 * Near(before.Region.StartColumn, after.Region.StartColumn, 20));
+        }
+
+        // Code that is still the same, and stands among other code in the same file: another place.
+        if (path == after.Path && b.Code == a.Code && !(b.Scope is { Length: > 0 } && b.Scope == a.Scope) && b.Likeness(a) < SameSurroundings)
+        {
+            return 0;
+        }
+
+        // Another value that comes in, or a name that is still used for something else nearby: another weakness, however alike.
+        if (!b.CanBeRenamed(a) || (b.Source != a.Source && b.Code != a.Code) || (b.Source.Length == 0 && b.Code != a.Code && b.Scope is not { Length: > 0 } && b.Likeness(a) < Familiar))
+        {
+            return 0;
         }
 
         var scope = b.Scope is null || a.Scope is null ? 0.5 : b.Scope == a.Scope ? b.Scope.Length > 0 ? 1 : 0.5 : 0;

@@ -111,8 +111,10 @@ public static partial class SarifBaseline
             ours is not null && prints is { } own ? Text(own, SarifReport.Fingerprint) : "",
             null,
             ours is not null && prints is { } digests && Text(digests, SarifReport.CodePrint) is { Length: > 0 } code
-                ? new FindingTraits(code, Text(digests, SarifReport.ShapePrint), Text(digests, SarifReport.WayPrint), properties is { } s ? Text(s, "scope") : "", properties is { } a ? Text(a, "around") : "", properties is { } l ? Text(l, "lines") : "")
+                ? new FindingTraits(code, Text(digests, SarifReport.ShapePrint), Text(digests, SarifReport.WayPrint), Property("scope"), Property("around"), Property("lines"), Property("source"), Property("names"), Property("nearby"))
                 : null);
+
+        string Property(string name) => properties is { } bag ? Text(bag, name) : "";
     }
 
     private static Check? CheckOf(JsonElement result, IReadOnlyDictionary<string, JsonElement> rules, string rule) =>

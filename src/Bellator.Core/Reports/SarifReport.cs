@@ -223,6 +223,9 @@ public static class SarifReport
             result["properties"]!["scope"] = traits.Scope;
             result["properties"]!["around"] = traits.Around;
             result["properties"]!["lines"] = traits.Lines;
+            result["properties"]!["source"] = traits.Source;
+            result["properties"]!["names"] = traits.Names;
+            result["properties"]!["nearby"] = traits.Nearby;
         }
 
         if (state is { } since)

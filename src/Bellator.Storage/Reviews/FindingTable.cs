@@ -12,8 +12,9 @@ public sealed class FindingTable(AccountScope scope)
 {
     public const int PageSize = 100;
 
-    private const string Columns = "f.id, f.check_id, f.area, f.certainty, f.score, f.path, f.line, f.message, f.fingerprint, coalesce(c.verdict, 'to judge') AS verdict, f.position";
-    private const string Source = " FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint";
+    internal const string Columns = "f.id, f.check_id, f.area, f.certainty, f.score, f.path, f.line, f.message, f.fingerprint, coalesce(c.verdict, 'to judge') AS verdict, f.position, f.state, f.open_ways, f.ways, f.source_path, f.source_line, f.cause";
+    internal const string Source = " FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint";
+    internal const int ColumnCount = 17;
 
     /// <summary>Those that follow a place, in order.</summary>
     /// <param name="check">Only this weakness; or, with <paramref name="isOther"/>, all but this one.</param>
@@ -71,44 +72,6 @@ public sealed class FindingTable(AccountScope scope)
         (await scope.Command("SELECT area, sum(to_judge)::int FROM run_count WHERE run_id = $1 AND to_judge > 0 GROUP BY area", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel))
             .ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
 
-    public Task JudgeAsync(Guid review, string fingerprint, string verdict, string reason, CancellationToken cancel = default) => scope.Command(
-        "INSERT INTO verdict (review_id, fingerprint, verdict, reason, account_id) VALUES ($1, $2, $3, $4, $5)",
-        review,
-        fingerprint,
-        verdict,
-        reason,
-        scope.Account).RunAsync(cancel);
-
-    public Task<IReadOnlyList<VerdictRow>> HistoryAsync(Guid review, string fingerprint, CancellationToken cancel = default) => scope.Command(
-        "SELECT v.verdict, v.reason, a.name, v.at FROM verdict v JOIN account a ON a.id = v.account_id WHERE v.review_id = $1 AND v.fingerprint = $2 ORDER BY v.id DESC",
-        review,
-        fingerprint).ListAsync(r => new VerdictRow(r.GetString(0), r.GetString(1), r.GetString(2), r.GetFieldValue<DateTimeOffset>(3)), cancel);
-
-    /// <summary>Causes of an area after a number, with the first flows of each.</summary>
-    /// <param name="shared">Those of several flows, or those of one.</param>
-    public async Task<IReadOnlyList<CauseRow>> CausesAsync(Guid run, string area, bool shared, int after, int count, int flows, CancellationToken cancel = default)
-    {
-        var rows = await scope.Command(
-            $"""
-            SELECT x.number, x.check_id, x.sink_path, x.sink_line, x.cut_path, x.cut_line, x.cut_count, x.flow_count, y.*
-            FROM (SELECT * FROM cause WHERE run_id = $1 AND area = $2 AND (flow_count > 1) = $3 AND number > $4 ORDER BY number LIMIT $5) x
-            CROSS JOIN LATERAL (SELECT {Columns}, f.source_path, f.source_line{Source} WHERE f.run_id = $1 AND f.cause = x.number ORDER BY f.source_path COLLATE "C", f.source_line, f.position LIMIT $6) y
-            ORDER BY x.number, y.source_path COLLATE "C", y.source_line, y.position
-            """,
-            run,
-            area,
-            shared,
-            after,
-            count,
-            flows).ListAsync(r => (Cause: new CauseRow(r.GetInt32(0), r.GetString(1), r.GetString(2), r.GetInt32(3), r.GetString(4), r.GetInt32(5), r.GetInt32(6), r.GetInt32(7), []), Flow: new FlowRow(Read(r, 8), r.GetString(19), r.GetInt32(20))), cancel);
-        return [.. rows.GroupBy(r => r.Cause.Number).Select(g => g.First().Cause with { Flows = [.. g.Select(r => r.Flow)] })];
-    }
-
-    /// <summary>How many causes an area has of several flows and of one.</summary>
-    public Task<(int Shared, int Single)> CountCausesAsync(Guid run, string area, CancellationToken cancel = default) =>
-        scope.Command("SELECT count(*) FILTER (WHERE flow_count > 1)::int, count(*) FILTER (WHERE flow_count = 1)::int FROM cause WHERE run_id = $1 AND area = $2", run, area)
-            .FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
-
     private Task<IReadOnlyList<FindingRow>> ListAsync(Guid run, FindingFilter filter, string from, int position, string order, int count, string? check, bool isOther, CancellationToken cancel)
     {
         var values = new List<object?> { run, position };
@@ -119,18 +82,27 @@ public sealed class FindingTable(AccountScope scope)
         return scope.Command(sql.ToString(), [.. values]).ListAsync(Read, cancel);
     }
 
-    private static void Limit(StringBuilder sql, List<object?> values, FindingFilter filter, string? check, bool isOther = false)
+    internal static void Limit(StringBuilder sql, List<object?> values, FindingFilter filter, string? check, bool isOther = false)
     {
         Add("f.area = {0}", filter.Area);
         Add("f.certainty = {0}", filter.Certainty);
         Add("coalesce(c.verdict, 'to judge') = {0}", filter.Verdict);
         Add("f.score >= {0}", filter.MinimumScore);
+        Add("f.state = {0}", filter.State);
+        Add("f.cause = {0}", filter.Cause);
+        Add("f.fingerprint IN (SELECT a.fingerprint FROM assignment a WHERE a.review_id = f.review_id AND a.account_id = {0})", filter.AssignedTo);
+        if (filter.IsUnassigned)
+        {
+            sql.Append(" AND NOT EXISTS (SELECT 1 FROM assignment a WHERE a.review_id = f.review_id AND a.fingerprint = f.fingerprint)");
+        }
+
+        Add("(f.state IN ('new', 'changed', 'back') OR c.verdict_id IN (SELECT v.id FROM verdict v WHERE v.review_id = f.review_id AND v.at > {0}))", filter.Since);
         Add(isOther ? "f.check_id <> {0}" : "f.check_id = {0}", check);
         if (!string.IsNullOrWhiteSpace(filter.Text))
         {
             // The person's text is looked for as it is: its own wildcards are escaped.
             var pattern = "%" + filter.Text.Trim().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%";
-            Add("(f.message ILIKE {0} OR f.path ILIKE {0} OR f.check_id ILIKE {0})", pattern);
+            Add("(f.message ILIKE {0} OR f.path ILIKE {0} OR f.check_id ILIKE {0} OR f.source_path ILIKE {0} OR f.search ILIKE {0})", pattern);
         }
 
         void Add(string condition, object? value)
@@ -145,6 +117,14 @@ public sealed class FindingTable(AccountScope scope)
 
     private static FindingRow Read(NpgsqlDataReader r) => Read(r, 0);
 
-    private static FindingRow Read(NpgsqlDataReader r, int at) => new(
-        r.GetInt64(at), r.GetString(at + 1), r.GetString(at + 2), r.GetString(at + 3), r.GetDecimal(at + 4), r.GetString(at + 5), r.GetInt32(at + 6), r.GetString(at + 7), r.GetString(at + 8), r.GetString(at + 9), r.GetInt32(at + 10));
+    internal static FindingRow Read(NpgsqlDataReader r, int at) => new(
+        r.GetInt64(at), r.GetString(at + 1), r.GetString(at + 2), r.GetString(at + 3), r.GetDecimal(at + 4), r.GetString(at + 5), r.GetInt32(at + 6), r.GetString(at + 7), r.GetString(at + 8), r.GetString(at + 9), r.GetInt32(at + 10))
+    {
+        State = r.Text(at + 11),
+        OpenWays = r.GetInt32(at + 12),
+        Ways = r.GetInt32(at + 13),
+        SourcePath = r.Text(at + 14) ?? r.GetString(at + 5),
+        SourceLine = r.Nullable<int>(at + 15) ?? r.GetInt32(at + 6),
+        Cause = r.Nullable<int>(at + 16),
+    };
 }

@@ -106,6 +106,7 @@ public sealed class RunQueue(NpgsqlDataSource worker, TimeSpan? silence = null)
             """,
             silence ?? UsualSilence,
             MaxAttempts).RunAsync(cancel);
+        await Sql.Command(connection, "SELECT reopen_accepted()").RunAsync(cancel);
         await Sql.Command(connection, "UPDATE run SET state = 'interrupted', finished_at = now() WHERE state = 'queued' AND attempts >= $1", MaxAttempts).RunAsync(cancel);
         await Sql.Command(
             connection,

@@ -21,7 +21,7 @@ public static class CauseDrawing
     private const int MiddleRoom = 32;
     private const int RightRoom = 23;
 
-    public static IHtmlContent Draw(CauseRow cause, Func<FlowRow, string> link)
+    public static IHtmlContent Draw(CauseRow cause, Func<FindingRow, string> link)
     {
         var flows = cause.Flows.Take(MostShown).ToList();
         var mends = flows.Select(MendOf).Distinct().ToList();
@@ -33,7 +33,7 @@ public static class CauseDrawing
         {
             var y = YOf(i, flows.Count, height);
             var mend = YOf(mends.IndexOf(MendOf(flows[i])), mends.Count, height);
-            var line = flows[i].Finding.Certainty;
+            var line = flows[i].Certainty;
             svg.Append(CultureInfo.InvariantCulture, $"<path class=\"way {line}\" d=\"M 262 {y:0.#} C 350 {y:0.#}, 380 {mend:0.#}, {Middle} {mend:0.#}\"/>");
             svg.Append(CultureInfo.InvariantCulture, $"<a href=\"{Encode(link(flows[i]))}\"><circle class=\"from\" cx=\"256\" cy=\"{y:0.#}\" r=\"5\"/><text class=\"place\" text-anchor=\"end\" x=\"244\" y=\"{y + 4:0.#}\">{Label(new CodePlace(flows[i].SourcePath, flows[i].SourceLine), LeftRoom)}</text></a>");
         }
@@ -54,7 +54,7 @@ public static class CauseDrawing
 
     public static CodePlace CutOf(CauseRow cause) => new(cause.CutPath, cause.CutLine);
 
-    private static CodePlace MendOf(FlowRow flow) => new(flow.Finding.Path, flow.Finding.Line);
+    private static CodePlace MendOf(FindingRow flow) => new(flow.Path, flow.Line);
 
     private static string Describe(CauseRow cause) => $"{cause.FlowCount} ways to {SinkOf(cause)}; a change at {CutOf(cause)} mends {cause.CutCount}";
 

@@ -25,6 +25,9 @@ public static class ProgressEvents
         routes.MapGet("/reviews/{review:guid}/intakes/{intake:guid}/events", (Guid review, Guid intake, HttpContext context, Services services) => services.SendAsync(context, intake, async scope =>
             await new IntakeTable(scope).FindAsync(review, intake, context.RequestAborted) is { } row
                 ? new { row.State, row.FilesDone, row.BytesDone, Over = row.IsOver } : null));
+        routes.MapGet("/reviews/{review:guid}/verdicts/events", (Guid review, HttpContext context, Services services) => services.SendAsync(context, review, async scope =>
+            await new ReviewTable(scope).NameOfAsync(review, context.RequestAborted) is not null
+                ? new { Newest = await new VerdictTable(scope).NewestAsync(review, context.RequestAborted) } : null));
     }
 
     /// <summary>What a stream needs.</summary>

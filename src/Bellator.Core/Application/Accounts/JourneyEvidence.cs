@@ -228,5 +228,8 @@ public sealed class JourneyEvidence
     public StepEvidence Evidence(FlowEvent happening) => Evidence(happening.Place, happening.Role("note").Constant is { Length: > 0 } note ? note : null);
 
     /// <summary>Where the entry's own code begins.</summary>
-    public StepEvidence Here => Entry.Handler is { } handler ? Evidence(new Location(handler.File.Index, handler.Span.Start, Math.Min(handler.Span.End, handler.Span.Start + 120))) : Evidence(Entry.At);
+    /// <summary>The handler, shown by the line that it begins with.</summary>
+    public StepEvidence Here => Entry.Handler is { } handler
+        ? Evidence(new Location(handler.File.Index, handler.Span.Start, Math.Min(handler.Span.End, handler.File.Source.SpanOf(handler.File.Source.LineOf(handler.Span.Start)).End)))
+        : Evidence(Entry.At);
 }

@@ -1,8 +1,10 @@
 using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
+using Bellator.Core.Comparison;
 using Bellator.Core.Sources;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Web.Accounts;
 using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;
 
@@ -10,7 +12,8 @@ namespace Bellator.Web.Pages.Reviews;
 
 public sealed class FindingModel(Database database) : ReviewPage(database)
 {
-    public static readonly string[] Verdicts = ["to judge", "upheld", "rejected", "risk accepted", "mended"];
+    private const int LongestReason = 2000;
+    private const int LongestNote = 8000;
 
     [BindProperty(SupportsGet = true)]
     public long Id { get; set; }
@@ -37,13 +40,26 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
     public string? Reason { get; private set; }
 
     /// <summary>The choice of the list that the reviewer came from.</summary>
-    public string Query => QueryString.Create(Request.Query.Where(q => q.Key is "area" or "score" or "certainty" or "verdict" or "text").Select(q => KeyValuePair.Create(q.Key, (string?)q.Value.ToString()))).Value ?? "";
+    public string Query => FindingChoice.Of(Request.Query).Query();
+
+    public IReadOnlyList<NoteRow> Notes { get; private set; } = [];
+
+    public IReadOnlyList<MemberRow> Members { get; private set; } = [];
+
+    public IReadOnlyList<string> Reasons { get; private set; } = [];
+
+    public string? AssignedTo { get; private set; }
+
+    public long Seen { get; private set; }
+
+    /// <summary>How many findings have the same cause; a verdict may be given on all of them.</summary>
+    public int SameCause { get; private set; }
 
     private readonly Dictionary<string, SourceFile> _files = new(StringComparer.Ordinal);
 
     public async Task<IActionResult> OnGetAsync() => await LoadAsync() ? await ShowAsync() : NotFound();
 
-    public async Task<IActionResult> OnPostAsync(string? verdict, string? reason)
+    public async Task<IActionResult> OnPostAsync(string? verdict, string? reason, DateOnly? until, long seen, bool whole)
     {
         if (!await LoadAsync())
         {
@@ -52,22 +68,78 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
 
         Choice = verdict;
         Reason = reason;
-        if (verdict is null || !Verdicts.Contains(verdict))
+        if (verdict is null || !Verdicts.All.Contains(verdict))
         {
             Message = "Choose a verdict.";
             return await ShowAsync();
         }
 
-        if (string.IsNullOrWhiteSpace(reason) || reason.Length > 2000)
+        if (string.IsNullOrWhiteSpace(reason) || reason.Length > LongestReason)
         {
             Message = "Say why, in at most 2000 characters: the verdict goes into the report.";
             return await ShowAsync();
         }
 
-        await Findings.JudgeAsync(ReviewId, Row.Fingerprint, verdict, reason.Trim());
+        if (until is { } day && verdict == Verdicts.RiskAccepted && day <= DateOnly.FromDateTime(DateTime.UtcNow))
+        {
+            Message = "The day until which the risk is accepted lies in the past.";
+            return await ShowAsync();
+        }
+
+        var table = new VerdictTable(Scope);
+        var prints = whole && Row.Cause is { } cause && Result is not null ? await table.OfCauseAsync(Result.Id, cause) : [Row.Fingerprint];
+        var (_, left) = await table.JudgeAsync(ReviewId, new Judgement(prints, verdict, reason.Trim(), verdict == Verdicts.RiskAccepted ? until : null, seen));
+        if (left.Contains(Row.Fingerprint))
+        {
+            Message = "A colleague judged it meanwhile: see the history. Record your verdict again if it is to replace theirs.";
+            History = await table.HistoryAsync(ReviewId, Row.Fingerprint);
+            Seen = await table.NewestAsync(ReviewId);
+            return await ShowAsync();
+        }
+
         await Scope.CommitAsync();
-        return Redirect($"/reviews/{ReviewId}/findings/{Id}{Query}");
+        return Back();
     }
+
+    public async Task<IActionResult> OnPostUndoAsync(Guid batch)
+    {
+        await new VerdictTable(Scope).UndoAsync(ReviewId, batch);
+        await Scope.CommitAsync();
+        return Back();
+    }
+
+    public async Task<IActionResult> OnPostNoteAsync(string? note)
+    {
+        if (!await LoadAsync())
+        {
+            return NotFound();
+        }
+
+        if (string.IsNullOrWhiteSpace(note) || note.Length > LongestNote)
+        {
+            Message = "A note has from 1 to 8000 characters.";
+            return await ShowAsync();
+        }
+
+        await new TeamworkTable(Scope).NoteAsync(ReviewId, Row.Fingerprint, note.Trim());
+        await Scope.CommitAsync();
+        return Back();
+    }
+
+    public async Task<IActionResult> OnPostAssignAsync(string? member)
+    {
+        if (!await LoadAsync())
+        {
+            return NotFound();
+        }
+
+        var account = Members.FirstOrDefault(m => m.Account.ToString() == member)?.Account;
+        await new TeamworkTable(Scope).AssignAsync(ReviewId, [Row.Fingerprint], account);
+        await Scope.CommitAsync();
+        return Back();
+    }
+
+    private RedirectResult Back() => Redirect($"/reviews/{ReviewId}/findings/{Id}{Query}");
 
     private async Task<bool> LoadAsync()
     {
@@ -78,7 +150,14 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
 
         Row = row;
         Finding = detail.Finding;
-        History = await Findings.HistoryAsync(ReviewId, row.Fingerprint);
+        var verdicts = new VerdictTable(Scope);
+        History = await verdicts.HistoryAsync(ReviewId, row.Fingerprint);
+        Reasons = await verdicts.ReasonsAsync(ReviewId);
+        Seen = await verdicts.NewestAsync(ReviewId);
+        var teamwork = new TeamworkTable(Scope);
+        Notes = await teamwork.NotesAsync(ReviewId, row.Fingerprint);
+        Members = await new ReviewTable(Scope).MembersAsync(ReviewId);
+        AssignedTo = (await teamwork.AssignedAsync(ReviewId, [row.Fingerprint])).Select(a => a.Name).FirstOrDefault();
         foreach (var path in TraceView.PathsOf(Finding))
         {
             if (await OpenFileAsync(detail.Snapshot, path) is { } file)
@@ -89,7 +168,9 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
 
         if (Result is not null)
         {
-            await LoadNeighboursAsync(row, FindingsModel.Filter(Request.Query["area"], Request.Query["score"], Request.Query["certainty"], Request.Query["verdict"], Request.Query["text"]));
+            var choice = FindingChoice.Of(Request.Query);
+            SameCause = row.Cause is { } cause ? (await Findings.CountAsync(Result.Id, new FindingFilter { Cause = cause }, cancel: Gone)).Total : 1;
+            await LoadNeighboursAsync(row, choice.Filter(User.AccountId(), null));
         }
 
         return true;

@@ -44,14 +44,15 @@ public sealed class InjectionModel(Database database) : ReviewPage(database)
         }
 
         (Count, _) = await Findings.CountAsync(Result.Id, new FindingFilter(Area: Area), cancel: Gone);
-        Causes = await Findings.CountCausesAsync(Result.Id, Area, Gone);
-        var shared = await Findings.CausesAsync(Result.Id, Area, shared: true, After, MostShared + 1, CauseDrawing.MostShown, Gone);
-        var singles = await Findings.CausesAsync(Result.Id, Area, shared: false, Single, MostSingle + 1, 1, Gone);
+        var causes = new CauseTable(Scope);
+        Causes = await causes.CountOfAreaAsync(Result.Id, Area, Gone);
+        var shared = await causes.OfAreaAsync(Result.Id, Area, shared: true, After, MostShared + 1, CauseDrawing.MostShown, Gone);
+        var singles = await causes.OfAreaAsync(Result.Id, Area, shared: false, Single, MostSingle + 1, 1, Gone);
         (Shared, HasMoreShared) = ([.. shared.Take(MostShared)], shared.Count > MostShared);
         (Singles, HasMoreSingle) = ([.. singles.Take(MostSingle)], singles.Count > MostSingle);
     }
 
-    public string Link(FlowRow flow) => $"/reviews/{ReviewId}/findings/{flow.Finding.Id}?area={Area}";
+    public string Link(FindingRow flow) => $"/reviews/{ReviewId}/findings/{flow.Id}?area={Area}";
 
     public static string Title(CauseRow cause) => CheckList.Find(cause.CheckId)?.Title ?? cause.CheckId;
 }

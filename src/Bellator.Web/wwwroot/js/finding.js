@@ -1,5 +1,6 @@
 // One finding by keyboard: a letter chooses a verdict, j and k go to the neighbours, n and p walk the steps of the trace.
 import { isTyping } from "./bellator.js";
+import "./live.js";
 
 const links = [...document.querySelectorAll("#neighbours li a")];
 const current = links.findIndex((link) => link.getAttribute("aria-current") === "page");
@@ -21,6 +22,22 @@ document.getElementById("reason")?.addEventListener("keydown", (event) => {
   }
 });
 
+for (const used of document.querySelectorAll("[data-reason]")) {
+  used.addEventListener("click", () => {
+    document.getElementById("reason").value = used.dataset.reason;
+    document.getElementById("reason").focus();
+  });
+}
+
+const until = document.querySelector("#verdict .until");
+function showUntil() {
+  until.hidden = document.querySelector("#verdict input[name=verdict]:checked")?.value !== "risk accepted";
+}
+document.getElementById("verdict")?.addEventListener("change", showUntil);
+if (until) {
+  showUntil();
+}
+
 document.addEventListener("keydown", (event) => {
   if (isTyping(event)) {
     return;
@@ -38,6 +55,7 @@ document.addEventListener("keydown", (event) => {
   if (choice) {
     event.preventDefault();
     choice.checked = true;
+    showUntil();
     document.getElementById("reason").focus();
   }
 });

@@ -1,0 +1,90 @@
+using System.Globalization;
+using System.Text;
+using Npgsql;
+
+namespace Bellator.Storage.Reviews;
+
+/// <summary>Causes of findings, as one account sees them: what a reviewer would open first comes first, and pages begin behind a number.</summary>
+public sealed class CauseTable(AccountScope scope)
+{
+    public const int PageSize = 50;
+
+    private const string Columns = "x.number, x.check_id, x.sink_path, x.sink_line, x.cut_path, x.cut_line, x.cut_count, x.flow_count, x.kind, x.score, x.certainty, x.open_ways, x.entries, x.rank_reason";
+
+    /// <summary>Causes that have a finding of a choice, after a number, with the first flows of each.</summary>
+    public async Task<IReadOnlyList<CauseRow>> AfterAsync(Guid run, FindingFilter filter, int after, int count, int flows, CancellationToken cancel = default)
+    {
+        var values = new List<object?> { run, after, count, flows };
+        var sql = new StringBuilder("SELECT ").Append(Columns).Append(CultureInfo.InvariantCulture, $", j.judged, y.* FROM (SELECT * FROM cause x WHERE x.run_id = $1 AND x.number > $2");
+        Chosen(sql, values, filter);
+        sql.Append(
+            CultureInfo.InvariantCulture,
+            $"""
+             ORDER BY x.number LIMIT $3) x
+            CROSS JOIN LATERAL (SELECT count(*) FILTER (WHERE coalesce(v.verdict, 'to judge') <> 'to judge')::int AS judged FROM finding g LEFT JOIN current_verdict v ON v.review_id = g.review_id AND v.fingerprint = g.fingerprint WHERE g.run_id = $1 AND g.cause = x.number) j
+            CROSS JOIN LATERAL (SELECT {FindingTable.Columns}{FindingTable.Source} WHERE f.run_id = $1 AND f.cause = x.number ORDER BY f.source_path COLLATE "C", f.source_line, f.position LIMIT $4) y
+            ORDER BY x.number, y.source_path COLLATE "C", y.source_line, y.position
+            """);
+        return Grouped(await scope.Command(sql.ToString(), [.. values]).ListAsync(r => (Cause: Read(r), Flow: FindingTable.Read(r, 15)), cancel));
+    }
+
+    /// <summary>How many causes a choice has.</summary>
+    public async Task<int> CountAsync(Guid run, FindingFilter filter, CancellationToken cancel = default)
+    {
+        var values = new List<object?> { run };
+        var sql = new StringBuilder("SELECT count(*)::int FROM cause x WHERE x.run_id = $1");
+        Chosen(sql, values, filter);
+        return await scope.Command(sql.ToString(), [.. values]).FirstAsync(r => r.GetInt32(0), cancel);
+    }
+
+    /// <summary>Causes of an area after a number, with the first flows of each.</summary>
+    /// <param name="shared">Those of several flows, or those of one.</param>
+    public async Task<IReadOnlyList<CauseRow>> OfAreaAsync(Guid run, string area, bool shared, int after, int count, int flows, CancellationToken cancel = default) => Grouped(await scope.Command(
+        $"""
+        SELECT {Columns}, 0, y.*
+        FROM (SELECT * FROM cause WHERE run_id = $1 AND area = $2 AND (flow_count > 1) = $3 AND number > $4 ORDER BY number LIMIT $5) x
+        CROSS JOIN LATERAL (SELECT {FindingTable.Columns}{FindingTable.Source} WHERE f.run_id = $1 AND f.cause = x.number ORDER BY f.source_path COLLATE "C", f.source_line, f.position LIMIT $6) y
+        ORDER BY x.number, y.source_path COLLATE "C", y.source_line, y.position
+        """,
+        run,
+        area,
+        shared,
+        after,
+        count,
+        flows).ListAsync(r => (Cause: Read(r), Flow: FindingTable.Read(r, 15)), cancel));
+
+    /// <summary>How many causes an area has of several flows and of one.</summary>
+    public Task<(int Shared, int Single)> CountOfAreaAsync(Guid run, string area, CancellationToken cancel = default) =>
+        scope.Command("SELECT count(*) FILTER (WHERE flow_count > 1)::int, count(*) FILTER (WHERE flow_count = 1)::int FROM cause WHERE run_id = $1 AND area = $2", run, area)
+            .FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
+
+    /// <summary>The worst cause that has a finding which nobody has judged: its weakness and place.</summary>
+    public Task<(string CheckId, string Path, int Line)?> WorstOpenAsync(Guid run, CancellationToken cancel = default) => scope.Command(
+        """
+        SELECT x.check_id, x.cut_path, x.cut_line FROM cause x
+        WHERE x.run_id = $1 AND EXISTS (SELECT 1 FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint WHERE f.run_id = $1 AND f.cause = x.number AND coalesce(c.verdict, 'to judge') = 'to judge')
+        ORDER BY x.number LIMIT 1
+        """,
+        run).FirstAsync(r => ((string, string, int)?)(r.GetString(0), r.GetString(1), r.GetInt32(2)), cancel);
+
+    private static void Chosen(StringBuilder sql, List<object?> values, FindingFilter filter)
+    {
+        if (!string.IsNullOrEmpty(filter.Area) && filter.IsArea)
+        {
+            values.Add(filter.Area);
+            sql.Append(CultureInfo.InvariantCulture, $" AND x.area = ${values.Count}");
+        }
+        else if (!filter.IsArea)
+        {
+            sql.Append(CultureInfo.InvariantCulture, $" AND x.number IN (SELECT f.cause{FindingTable.Source} WHERE f.run_id = $1");
+            FindingTable.Limit(sql, values, filter, null);
+            sql.Append(')');
+        }
+    }
+
+    private static IReadOnlyList<CauseRow> Grouped(IReadOnlyList<(CauseRow Cause, FindingRow Flow)> rows) =>
+        [.. rows.GroupBy(r => r.Cause.Number).Select(g => g.First().Cause with { Flows = [.. g.Select(r => r.Flow)] })];
+
+    private static CauseRow Read(NpgsqlDataReader r) => new(
+        r.GetInt32(0), r.GetString(1), r.GetString(2), r.GetInt32(3), r.GetString(4), r.GetInt32(5), r.GetInt32(6), r.GetInt32(7), r.GetString(8), r.GetDecimal(9), r.GetString(10), r.GetInt32(11), r.GetFieldValue<string[]>(12), r.GetString(13), r.GetInt32(14), []);
+}
