@@ -17,7 +17,7 @@ internal static class CommandLine
     {
         Console.SetOut(TextWriter.Synchronized(new PatientWriter(Console.Out)));
         Console.SetError(TextWriter.Synchronized(new PatientWriter(Console.Error)));
-        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), SurfaceCommandLine(), HashCommandLine() };
+        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), ReportCommandLine(), SurfaceCommandLine(), HashCommandLine() };
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
@@ -64,6 +64,33 @@ internal static class CommandLine
             {
                 Baseline = parsed.GetValue(baseline),
                 FailOnNew = parsed.GetValue(failOnNew),
+            },
+            cancel))));
+        return command;
+    }
+
+    private static Command ReportCommandLine()
+    {
+        var path = new Argument<string>("PATH") { Description = "A folder, a .zip, .tar or .tar.gz, or one file" };
+        var verdicts = new Option<string?>("--verdicts") { Description = "What was judged, as the web application exports it", HelpName = "FILE" };
+        var baseline = new Option<string?>("--baseline") { Description = "Say what changed since this SARIF report, folder or archive", HelpName = "FILE" };
+        var title = new Option<string?>("--title") { Description = "The application's name", HelpName = "NAME" };
+        var secrets = new Option<bool>("--show-secrets") { Description = "Show secrets and hashes; they are masked otherwise" };
+        var quiet = new Option<bool>("--quiet") { Description = "No summary and no progress" };
+        Option<string?> Output(string name, string what) => new(name) { Description = $"Write {what} to this file", HelpName = "FILE" };
+        var (html, markdown, json) = (Output("--html", "the report as one HTML file that prints well"), Output("--markdown", "the report as Markdown"), Output("--json", "the report as JSON (docs/report.schema.json)"));
+        var (csv, standards, sarif, openApi) = (Output("--csv", "the findings as CSV"), Output("--standards", "the standards as CSV"), Output("--sarif", "SARIF 2.1.0"), Output("--openapi", "an OpenAPI 3.1 document"));
+        var command = new Command("report", "Write a report from code and a file of verdicts") { path, verdicts, baseline, title, html, markdown, json, csv, standards, sarif, openApi, secrets, quiet };
+        command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => ReportCommand.Run(
+            new ReportRequest(parsed.GetValue(path)!, parsed.GetValue(verdicts), parsed.GetValue(baseline), parsed.GetValue(title), parsed.GetValue(secrets), parsed.GetValue(quiet))
+            {
+                Html = parsed.GetValue(html),
+                Markdown = parsed.GetValue(markdown),
+                Json = parsed.GetValue(json),
+                Csv = parsed.GetValue(csv),
+                Standards = parsed.GetValue(standards),
+                Sarif = parsed.GetValue(sarif),
+                OpenApi = parsed.GetValue(openApi),
             },
             cancel))));
         return command;

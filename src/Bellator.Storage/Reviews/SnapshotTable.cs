@@ -30,6 +30,21 @@ public sealed class SnapshotTable(AccountScope scope)
         snapshot,
         path).FirstAsync(r => r.GetFieldValue<byte[]>(0), cancel);
 
+    /// <summary>A digest over the paths and the digests of all files, as <see cref="Core.Reports.Handover.ReportBuilder.DigestOf"/> makes it.</summary>
+    public async Task<string> DigestAsync(Guid snapshot, CancellationToken cancel = default)
+    {
+        using var hash = System.Security.Cryptography.IncrementalHash.CreateHash(System.Security.Cryptography.HashAlgorithmName.SHA256);
+        await using var command = scope.Command("SELECT path, hash FROM snapshot_file WHERE snapshot_id = $1 ORDER BY path", snapshot);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            hash.AppendData(System.Text.Encoding.UTF8.GetBytes(reader.GetString(0) + "\n"));
+            hash.AppendData(reader.GetFieldValue<byte[]>(1));
+        }
+
+        return Convert.ToHexStringLower(hash.GetHashAndReset());
+    }
+
     internal static SnapshotRow Read(NpgsqlDataReader r) =>
         new(r.GetGuid(0), r.GetInt32(1), r.GetString(2), r.GetFieldValue<DateTimeOffset>(3), r.GetInt32(4), r.GetInt64(5), r.GetInt32(6));
 }

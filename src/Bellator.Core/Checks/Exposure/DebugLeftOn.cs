@@ -5,7 +5,7 @@ public sealed class DebugLeftOn : Check
 {
     public override string Id => "exposure/debug-left-on";
 
-    public override string Title => "Help for developers is left on";
+    public override string Title => "Debug mode left on";
 
     public override IReadOnlyList<int> Cwes => [489, 215];
 

@@ -7,7 +7,7 @@ public sealed class ErrorDetails : Check
 {
     public override string Id => "exposure/error-details";
 
-    public override string Title => "The answer tells of the program's inside";
+    public override string Title => "Error details in a response";
 
     public override IReadOnlyList<int> Cwes => [209, 497];
 

@@ -8,7 +8,7 @@ public sealed class HashInResponse : Check
 {
     public override string Id => "exposure/hash-in-response";
 
-    public override string Title => "Answer contains a password's hash";
+    public override string Title => "Password hash in a response";
 
     public override IReadOnlyList<int> Cwes => [200, 522];
 

@@ -9,7 +9,7 @@ public sealed class PrivateFieldsInResponse : Check
 {
     public override string Id => "exposure/private-fields-in-response";
 
-    public override string Title => "Private fields of accounts are told to anybody";
+    public override string Title => "Private account fields in a response";
 
     public override IReadOnlyList<int> Cwes => [213, 201];
 

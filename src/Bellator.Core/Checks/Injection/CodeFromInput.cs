@@ -7,7 +7,7 @@ public sealed class CodeFromInput : SinkCheck
 {
     public override string Id => "injection/code";
 
-    public override string Title => "Request value is run as code";
+    public override string Title => "Code injection";
 
     public override IReadOnlyList<int> Cwes => [94, 95, 470];
 

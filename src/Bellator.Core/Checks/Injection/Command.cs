@@ -7,7 +7,7 @@ public sealed class Command : SinkCheck
 {
     public override string Id => "injection/command";
 
-    public override string Title => "Request value becomes part of a command";
+    public override string Title => "OS command injection";
 
     public override IReadOnlyList<int> Cwes => [78, 77];
 

@@ -7,7 +7,7 @@ public sealed class Deserialise : SinkCheck
 {
     public override string Id => "injection/deserialise";
 
-    public override string Title => "Request value is turned into objects";
+    public override string Title => "Unsafe deserialization";
 
     public override IReadOnlyList<int> Cwes => [502];
 

@@ -7,7 +7,7 @@ public sealed class FilterOperator : SinkCheck
 {
     public override string Id => "injection/nosql-operator";
 
-    public override string Title => "An object can stand where a value was meant";
+    public override string Title => "NoSQL operator injection";
 
     public override IReadOnlyList<int> Cwes => [943];
 

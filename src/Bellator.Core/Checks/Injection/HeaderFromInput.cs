@@ -7,7 +7,7 @@ public sealed class HeaderFromInput : SinkCheck
 {
     public override string Id => "injection/header";
 
-    public override string Title => "Request value becomes part of a header";
+    public override string Title => "Header injection";
 
     public override IReadOnlyList<int> Cwes => [113, 93];
 

@@ -7,7 +7,7 @@ public sealed class LdapFilter : SinkCheck
 {
     public override string Id => "injection/ldap";
 
-    public override string Title => "Request value becomes part of a directory filter";
+    public override string Title => "LDAP injection";
 
     public override IReadOnlyList<int> Cwes => [90];
 

@@ -7,7 +7,7 @@ public sealed class MassAssignment : Check
 {
     public override string Id => "injection/mass-assignment";
 
-    public override string Title => "The request decides which columns are set";
+    public override string Title => "Mass assignment";
 
     public override IReadOnlyList<int> Cwes => [915];
 

@@ -7,7 +7,7 @@ public sealed class PageOutput : SinkCheck
 {
     public override string Id => "injection/page-output";
 
-    public override string Title => "Value becomes part of a page unescaped";
+    public override string Title => "Cross-site scripting";
 
     public override IReadOnlyList<int> Cwes => [79, 80];
 

@@ -7,7 +7,7 @@ public sealed class PathFromInput : SinkCheck
 {
     public override string Id => "injection/path";
 
-    public override string Title => "Request value names a file";
+    public override string Title => "Path traversal";
 
     public override IReadOnlyList<int> Cwes => [22, 73];
 

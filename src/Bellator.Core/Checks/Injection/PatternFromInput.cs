@@ -7,7 +7,7 @@ public sealed class PatternFromInput : SinkCheck
 {
     public override string Id => "injection/pattern-from-input";
 
-    public override string Title => "Request value becomes a search pattern";
+    public override string Title => "Regular expression injection";
 
     public override IReadOnlyList<int> Cwes => [1333, 943];
 

@@ -7,7 +7,7 @@ public sealed class QueryLanguage : StatementCheck
 {
     public override string Id => "injection/query-language";
 
-    public override string Title => "Request value becomes part of a mapper's query";
+    public override string Title => "Query-language injection";
 
     public override IReadOnlyList<int> Cwes => [564, 89];
 

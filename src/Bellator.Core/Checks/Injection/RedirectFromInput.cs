@@ -7,7 +7,7 @@ public sealed class RedirectFromInput : SinkCheck
 {
     public override string Id => "injection/redirect";
 
-    public override string Title => "Request value decides where the browser goes";
+    public override string Title => "Open redirect";
 
     public override IReadOnlyList<int> Cwes => [601];
 

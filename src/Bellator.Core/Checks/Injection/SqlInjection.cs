@@ -7,7 +7,7 @@ public sealed class SqlInjection : StatementCheck
 {
     public override string Id => "injection/sql";
 
-    public override string Title => "Request value becomes part of a statement";
+    public override string Title => "SQL injection";
 
     public override IReadOnlyList<int> Cwes => [89];
 

@@ -7,7 +7,7 @@ public sealed class TemplateFromInput : SinkCheck
 {
     public override string Id => "injection/template";
 
-    public override string Title => "Request value becomes part of a template";
+    public override string Title => "Server-side template injection";
 
     public override IReadOnlyList<int> Cwes => [1336, 94];
 

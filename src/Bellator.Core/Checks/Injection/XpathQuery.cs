@@ -7,7 +7,7 @@ public sealed class XpathQuery : SinkCheck
 {
     public override string Id => "injection/xpath";
 
-    public override string Title => "Request value becomes part of an XPath expression";
+    public override string Title => "XPath injection";
 
     public override IReadOnlyList<int> Cwes => [643];
 

@@ -25,7 +25,7 @@ public sealed class ColumnTooNarrow : Check
 
     public override string Id => "passwords/column-too-narrow";
 
-    public override string Title => "Column is too narrow for the password's hash";
+    public override string Title => "Column too narrow for the password hash";
 
     public override IReadOnlyList<int> Cwes => [222];
 

@@ -8,7 +8,7 @@ public sealed class ComparePlain : Check
 {
     public override string Id => "passwords/compare-plain";
 
-    public override string Title => "Password is compared as plain text";
+    public override string Title => "Password is compared in plain text";
 
     public override IReadOnlyList<int> Cwes => [256];
 

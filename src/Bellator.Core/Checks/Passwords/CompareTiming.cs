@@ -7,7 +7,7 @@ public sealed class CompareTiming : Check
 {
     public override string Id => "passwords/compare-timing";
 
-    public override string Title => "Hashes are compared in a time that tells";
+    public override string Title => "Hash comparison leaks timing";
 
     public override IReadOnlyList<int> Cwes => [208, 697];
 

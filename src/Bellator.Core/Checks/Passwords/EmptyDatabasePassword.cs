@@ -8,7 +8,7 @@ public sealed class EmptyDatabasePassword : Check
 {
     public override string Id => "passwords/empty-database-password";
 
-    public override string Title => "Database is opened with an empty password";
+    public override string Title => "Empty database password";
 
     public override IReadOnlyList<int> Cwes => [258];
 

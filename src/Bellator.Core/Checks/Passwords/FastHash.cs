@@ -8,7 +8,7 @@ public sealed class FastHash : Check
 {
     public override string Id => "passwords/fast-hash";
 
-    public override string Title => "Password is hashed with a fast function";
+    public override string Title => "Password hashed with a fast digest";
 
     public override IReadOnlyList<int> Cwes => [916, 328];
 

@@ -7,7 +7,7 @@ public sealed class FixedSalt : Check
 {
     public override string Id => "passwords/fixed-salt";
 
-    public override string Title => "Password hash has the same salt for everybody";
+    public override string Title => "Same salt for every password hash";
 
     public override IReadOnlyList<int> Cwes => [760];
 

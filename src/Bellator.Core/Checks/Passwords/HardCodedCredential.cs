@@ -8,7 +8,7 @@ public sealed class HardCodedCredential : Check
 {
     public override string Id => "passwords/hard-coded-credential";
 
-    public override string Title => "Password stands in the code";
+    public override string Title => "Hard-coded credential";
 
     public override IReadOnlyList<int> Cwes => [798];
 

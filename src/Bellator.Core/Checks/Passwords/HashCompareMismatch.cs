@@ -8,7 +8,7 @@ public sealed class HashCompareMismatch : Check
 {
     public override string Id => "passwords/hash-compare-mismatch";
 
-    public override string Title => "Sign-in hashes otherwise than registration";
+    public override string Title => "Sign-in hashes differently from registration";
 
     public override IReadOnlyList<int> Cwes => [697];
 

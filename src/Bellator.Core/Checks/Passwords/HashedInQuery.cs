@@ -13,7 +13,7 @@ public sealed class HashedInQuery : Check
 
     public override string Id => "passwords/hashed-in-query";
 
-    public override string Title => "Password is hashed inside the statement";
+    public override string Title => "Password is hashed inside the SQL statement";
 
     public override IReadOnlyList<int> Cwes => [916];
 

@@ -7,7 +7,7 @@ public sealed class LegacyHasherFirst : Check
 {
     public override string Id => "passwords/legacy-hasher-first";
 
-    public override string Title => "New passwords get an old hash";
+    public override string Title => "New passwords get a legacy hash";
 
     public override IReadOnlyList<int> Cwes => [916];
 

@@ -5,7 +5,7 @@ public sealed class Logged : PasswordLeak
 {
     public override string Id => "passwords/logged";
 
-    public override string Title => "Password is written to a log";
+    public override string Title => "Password is logged";
 
     public override IReadOnlyList<int> Cwes => [532];
 

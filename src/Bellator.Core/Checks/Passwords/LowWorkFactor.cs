@@ -12,7 +12,7 @@ public sealed class LowWorkFactor : Check
 {
     public override string Id => "passwords/low-work-factor";
 
-    public override string Title => "Password hash is too cheap to compute";
+    public override string Title => "Password hash with a low work factor";
 
     public override IReadOnlyList<int> Cwes => [916];
 

@@ -5,7 +5,7 @@ public sealed class Mailed : PasswordLeak
 {
     public override string Id => "passwords/mailed";
 
-    public override string Title => "Password is sent by mail";
+    public override string Title => "Password is sent by e-mail";
 
     public override IReadOnlyList<int> Cwes => [640, 319];
 

@@ -8,7 +8,7 @@ public sealed class NoSalt : Check
 {
     public override string Id => "passwords/no-salt";
 
-    public override string Title => "Password hash has no salt of its own";
+    public override string Title => "Password hash without a salt";
 
     public override IReadOnlyList<int> Cwes => [759];
 

@@ -11,7 +11,7 @@ public sealed class NoUpperLength : Check
 {
     public override string Id => "passwords/no-upper-length";
 
-    public override string Title => "Every round of a hash reads a password of any length";
+    public override string Title => "No upper limit on password length";
 
     public override IReadOnlyList<int> Cwes => [400];
 

@@ -7,7 +7,7 @@ public sealed class ResetTokenKeptPlain : StepCheck
 {
     public override string Id => "passwords/reset-token-kept-plain";
 
-    public override string Title => "Token for a new password is kept as it was sent";
+    public override string Title => "Reset token is stored in plain text";
 
     public override IReadOnlyList<int> Cwes => [522];
 

@@ -7,7 +7,7 @@ public sealed class ResetTokenLasting : StepCheck
 {
     public override string Id => "passwords/reset-token-lasting";
 
-    public override string Title => "Token for a new password does not end";
+    public override string Title => "Reset token does not expire";
 
     public override IReadOnlyList<int> Cwes => [613];
 

@@ -7,7 +7,7 @@ public sealed class ResetTokenPredictable : StepCheck
 {
     public override string Id => "passwords/reset-token-predictable";
 
-    public override string Title => "Token for a new password can be guessed";
+    public override string Title => "Reset token is predictable";
 
     public override IReadOnlyList<int> Cwes => [640, 338, 330];
 

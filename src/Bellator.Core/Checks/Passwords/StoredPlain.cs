@@ -7,7 +7,7 @@ public sealed class StoredPlain : ReadablePassword
 {
     public override string Id => "passwords/stored-plain";
 
-    public override string Title => "Password is stored as it was typed";
+    public override string Title => "Password is stored in plain text";
 
     public override IReadOnlyList<int> Cwes => [256];
 

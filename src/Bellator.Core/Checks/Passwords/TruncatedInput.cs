@@ -8,7 +8,7 @@ public sealed class TruncatedInput : Check
 {
     public override string Id => "passwords/truncated-input";
 
-    public override string Title => "Password is cut before it is hashed";
+    public override string Title => "Password is truncated before hashing";
 
     public override IReadOnlyList<int> Cwes => [521];
 

@@ -10,7 +10,7 @@ public sealed class WeakPolicy : Check
 {
     public override string Id => "passwords/weak-policy";
 
-    public override string Title => "Any password is accepted";
+    public override string Title => "Weak password policy";
 
     public override IReadOnlyList<int> Cwes => [521];
 

@@ -10,7 +10,7 @@ public sealed class AccountEnumeration : Check
 {
     public override string Id => "sessions/account-enumeration";
 
-    public override string Title => "Sign-in tells which accounts exist";
+    public override string Title => "User enumeration at sign-in";
 
     public override IReadOnlyList<int> Cwes => [204];
 

@@ -7,7 +7,7 @@ public sealed class NoThrottle : StepCheck
 {
     public override string Id => "sessions/no-throttle";
 
-    public override string Title => "Sign-in can be tried without a limit";
+    public override string Title => "No rate limit on sign-in";
 
     public override IReadOnlyList<int> Cwes => [307];
 

@@ -7,7 +7,7 @@ public sealed class UnconfirmedAccount : StepCheck
 {
     public override string Id => "sessions/unconfirmed-account";
 
-    public override string Title => "An account works before its address is confirmed";
+    public override string Title => "Account usable before its address is confirmed";
 
     public override IReadOnlyList<int> Cwes => [287];
 
