@@ -134,7 +134,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.Go($"/reviews/{review}/surface");
         browser.Find("#find").SendKeys("members" + OpenQA.Selenium.Keys.Enter);
         browser.WaitForText(".also", "table members");
-        Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector("#findings tbody tr")));
+        Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector("#findings [data-row]")));
         browser.Driver.FindElements(By.CssSelector(".also a"))[^1].Click();
         browser.Find("table.columns");
     }
@@ -151,7 +151,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.Go($"/reviews/{review}/findings");
         var finding = browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].GetAttribute("href")![browser.App.Url.Length..];
         var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
-        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404" })
+        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/report/file?form=html&inline=true", "/problem/404" })
         {
             browser.Go(path);
             browser.Find("h1");

@@ -16,12 +16,12 @@ public sealed class NarrowTests(BrowserFixture browser) : IDisposable
         var (review, _) = await browser.App.DemoReviewAsync();
         browser.SignIn();
         browser.Go($"/reviews/{review}/findings");
-        var finding = browser.Driver.FindElements(By.CssSelector("#findings tbody a"))[0].GetAttribute("href")![browser.App.Url.Length..];
+        var finding = browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].GetAttribute("href")![browser.App.Url.Length..];
         Size(320, 640);
         foreach (var path in new[]
         {
             "/", "/account", $"/reviews/{review}", $"/reviews/{review}/surface", $"/reviews/{review}/surface?table=members", $"/reviews/{review}/surface?view=list", $"/reviews/{review}/accounts", $"/reviews/{review}/accounts?open=2.4",
-            $"/reviews/{review}/passwords", $"/reviews/{review}/injection", $"/reviews/{review}/findings", $"/reviews/{review}/findings?text=members", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/report", "/problem/404", "/problem/503",
+            $"/reviews/{review}/passwords", $"/reviews/{review}/injection", $"/reviews/{review}/findings", $"/reviews/{review}/findings?text=members", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", "/problem/404", "/problem/503",
         })
         {
             browser.Go(path);
@@ -49,13 +49,13 @@ public sealed class NarrowTests(BrowserFixture browser) : IDisposable
         Press("j");
         Press("/");
         Assert.NotEqual("find", browser.Driver.SwitchTo().ActiveElement().GetAttribute("id"));
-        Assert.Empty(browser.Driver.FindElements(By.CssSelector("#findings tr.at")));
+        Assert.Empty(browser.Driver.FindElements(By.CssSelector("#findings .at")));
         browser.Go("/account");
         browser.Find("#shortcuts").Click();
         browser.Go($"/reviews/{review}/findings");
         browser.Find("#findings");
         Press("j");
-        Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector("#findings tr.at")));
+        Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector("#findings .at")));
     }
 
     private void Press(string key) => new Actions(browser.Driver).SendKeys(key).Perform();

@@ -48,7 +48,16 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         Take("search");
         browser.Go($"/reviews/{review}/findings");
         browser.Find("#findings");
+        browser.Driver.ExecuteScript("document.querySelector('#findings details').open = true");
         Take("findings");
+        browser.Go($"/reviews/{review}/standards");
+        browser.Find("table.standards");
+        Take("standards");
+        browser.Go($"/reviews/{review}/report");
+        browser.Find("#draft");
+        Take("report");
+        browser.Go($"/reviews/{review}/findings?view=list");
+        browser.Find("#findings");
         browser.Driver.FindElements(By.CssSelector("#findings a")).First(a => browser.Driver.ExecuteScript("return arguments[0].closest('tr').textContent.includes('“q” from') && arguments[0].closest('tr').textContent.includes('portal/')", a) is true).Click();
         browser.Find(".trace");
         Take("finding");

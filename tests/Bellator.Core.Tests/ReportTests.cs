@@ -87,7 +87,8 @@ public sealed class ReportTests
             Assert.NotEmpty(check.Cwes);
             Assert.NotEmpty(check.Asvs);
             Assert.True(check.Score > 0);
-            Assert.All(new[] { check.Title, check.Why, check.FalseAlarm, check.Mend("php"), check.Mend("javascript") }, text => Assert.True(text.Length > 20));
+            Assert.True(check.Title.Length > 8);
+            Assert.All(new[] { check.Why, check.FalseAlarm, check.Mend("php"), check.Mend("javascript") }, text => Assert.True(text.Length > 20));
         });
     }
 }

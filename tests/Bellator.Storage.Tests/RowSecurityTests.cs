@@ -67,6 +67,15 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     [InlineData("cause")]
     [InlineData("left_out")]
     [InlineData("intake")]
+    [InlineData("gone")]
+    [InlineData("match_question")]
+    [InlineData("finding_note")]
+    [InlineData("assignment")]
+    [InlineData("saved_filter")]
+    [InlineData("visit")]
+    [InlineData("requirement_judgement")]
+    [InlineData("report_draft")]
+    [InlineData("report")]
     public async Task A_forgotten_condition_shows_nothing(string table)
     {
         var mine = await AccountAsync();
@@ -75,7 +84,15 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         await using (var scope = await cluster.Database.OpenAsAsync(mine))
         {
             await new IntakeTable(scope).BeginAsync(review, snapshot, "a");
-            await new VerdictTable(scope).JudgeAsync(review, new([(await new FindingTable(scope).AfterAsync(run, new(), -1))[0].Fingerprint], "confirmed", "seen"));
+            var print = (await new FindingTable(scope).AfterAsync(run, new(), -1))[0].Fingerprint;
+            await new VerdictTable(scope).JudgeAsync(review, new([print], "confirmed", "seen"));
+            var teamwork = new TeamworkTable(scope);
+            await teamwork.NoteAsync(review, print, "a note");
+            await teamwork.AssignAsync(review, [print], mine);
+            await teamwork.SaveFilterAsync(review, "mine", "?area=injection");
+            await teamwork.VisitAsync(review);
+            await new ReportTable(scope).JudgeAsync(review, "asvs-5.0", "V6.2.1", "met", "seen");
+            await new ReportTable(scope).SaveDraftAsync(review, new());
             await scope.CommitAsync();
         }
 
@@ -84,6 +101,52 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         // Nobody is set: the whole table looks empty. The name comes from the list above.
         await using var command = new NpgsqlCommand("SELECT count(*) FROM " + table, connection);
         Assert.Equal(0L, await command.ExecuteScalarAsync());
+    }
+
+    [Fact]
+    public async Task An_accepted_risk_is_open_again_when_its_day_is_over()
+    {
+        var mine = await AccountAsync();
+        var (review, _, run) = await ReviewAsync(mine);
+        await CarryOutAsync(run);
+        string print;
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            print = (await new FindingTable(scope).AfterAsync(run, new(), -1))[0].Fingerprint;
+            await new VerdictTable(scope).JudgeAsync(review, new([print], "risk accepted", "for the season", DateOnly.FromDateTime(DateTime.UtcNow).AddDays(-1)));
+            await scope.CommitAsync();
+        }
+
+        await new RunQueue(cluster.Database.Worker).KeepAsync();
+        await new RunQueue(cluster.Database.Worker).KeepAsync();
+        await using var after = await cluster.Database.OpenAsAsync(mine);
+        var history = await new VerdictTable(after).HistoryAsync(review, print);
+        Assert.Equal(["to judge", "risk accepted"], history.Select(h => h.Verdict));
+        Assert.Null(history[0].By);
+        Assert.Equal(1, (await new FindingTable(after).ToJudgeAsync(run)).Values.Sum());
+    }
+
+    [Fact]
+    public async Task Nobody_writes_into_a_strangers_review_or_in_anothers_name()
+    {
+        var (mine, other) = (await AccountAsync(), await AccountAsync());
+        var (review, _, run) = await ReviewAsync(mine);
+        await CarryOutAsync(run);
+        await using var scope = await cluster.Database.OpenAsAsync(other);
+        foreach (var write in (Func<Task>[])
+        [
+            () => new TeamworkTable(scope).NoteAsync(review, "f", "x"),
+            () => new TeamworkTable(scope).AssignAsync(review, ["f"], other),
+            () => new ReportTable(scope).JudgeAsync(review, "asvs-5.0", "V6.2.1", "met", "x"),
+            () => scope.Command("INSERT INTO finding_note (review_id, fingerprint, text, account_id) VALUES ($1, 'f', 'x', $2)", review, mine).RunAsync(),
+        ])
+        {
+            await scope.Command("SAVEPOINT s").RunAsync();
+            Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, (await Assert.ThrowsAsync<PostgresException>(write)).SqlState);
+            await scope.Command("ROLLBACK TO s").RunAsync();
+        }
+
+        Assert.False(await new ChangeTable(scope).AnswerAsync(run, "f", "g"));
     }
 
     [Fact]

@@ -41,6 +41,14 @@ public sealed class OwnSecurityTests(TestApp app) : IClassFixture<TestApp>
         foreach (var (path, fields) in new (string, Dictionary<string, string>)[]
         {
             ($"/reviews/{review}/findings/{finding}", new() { ["verdict"] = "false positive", ["reason"] = "not mine" }),
+            ($"/reviews/{review}/findings?handler=Judge", new() { ["all"] = "1", ["verdict"] = "fixed", ["reason"] = "not mine" }),
+            ($"/reviews/{review}/findings?handler=Assign", new() { ["all"] = "1" }),
+            ($"/reviews/{review}/findings?handler=Save", new() { ["name"] = "x" }),
+            ($"/reviews/{review}/findings/{finding}?handler=Note", new() { ["note"] = "x" }),
+            ($"/reviews/{review}/compare?handler=Fixed", new() { ["finding"] = "x" }),
+            ($"/reviews/{review}/standards", new() { ["number"] = "V6.2.1", ["state"] = "met", ["reason"] = "x" }),
+            ($"/reviews/{review}/report/save", []),
+            ($"/reviews/{review}/report/handover", []),
             ($"/reviews/{review}?handler=Audit", []),
             ($"/reviews/{review}?handler=Cancel&run={run.Id}", []),
             ($"/reviews/{review}/passwords?handler=Keep", new() { ["Values"] = "x" }),
@@ -181,7 +189,7 @@ public sealed class OwnSecurityTests(TestApp app) : IClassFixture<TestApp>
     private static IEnumerable<string> Routes(Guid review, long finding, Guid run) =>
     [
         $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/findings/{finding}", $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php",
-        $"/reviews/{review}/report", $"/reviews/{review}/sarif", $"/reviews/{review}/runs/{run}/events",
+        $"/reviews/{review}/report", $"/reviews/{review}/report/file?form=html", $"/reviews/{review}/report/file?form=verdicts&secrets=true", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/verdicts/events", $"/reviews/{review}/sarif", $"/reviews/{review}/runs/{run}/events",
     ];
 
     private async Task<long> FirstFindingAsync()

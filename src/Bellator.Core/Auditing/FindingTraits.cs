@@ -17,7 +17,8 @@ namespace Bellator.Core.Auditing;
 /// <param name="Source">Of the shape of where the value comes in; empty for a local pattern.</param>
 /// <param name="Names">The names in the code at its place.</param>
 /// <param name="Nearby">The names that stand around it.</param>
-public sealed record FindingTraits(string Code, string Shape, string Way, string? Scope, string Around, string Lines, string Source = "", string Names = "", string Nearby = "")
+/// <param name="AroundShape">The sample of what stands around it whatever the names.</param>
+public sealed record FindingTraits(string Code, string Shape, string Way, string? Scope, string Around, string Lines, string Source = "", string Names = "", string Nearby = "", string AroundShape = "")
 {
     private const int DigestLength = 8;
     internal const int NameLength = 4;
@@ -39,10 +40,15 @@ public sealed record FindingTraits(string Code, string Shape, string Way, string
     public IReadOnlyList<string> LineDigests => [.. Lines.Chunk(DigestLength).Select(c => new string(c))];
 
     /// <summary>How alike what stands around two places is, from 0 to 1: the share of samples they have in common.</summary>
-    public double Likeness(FindingTraits other)
+    public double Likeness(FindingTraits other) => Shared(Around, other.Around);
+
+    /// <summary>The same whatever the names.</summary>
+    public double ShapeLikeness(FindingTraits other) => Shared(AroundShape, other.AroundShape);
+
+    private static double Shared(string one, string other)
     {
-        var mine = Around.Chunk(DigestLength).Select(c => new string(c)).ToHashSet(StringComparer.Ordinal);
-        var theirs = other.Around.Chunk(DigestLength).Select(c => new string(c)).ToHashSet(StringComparer.Ordinal);
+        var mine = Digests(one, DigestLength);
+        var theirs = Digests(other, DigestLength);
         if (mine.Count + theirs.Count == 0)
         {
             return 1;
@@ -61,6 +67,10 @@ public static class Traits
     private const int MostWords = 60;
 
     private const int NearWords = 48;
+
+    /// <summary>As many as <c>$_GET['name']</c> has.</summary>
+    private const int SourceWords = 4;
+
     private const int NearBytes = 4096;
     private const int LinesBefore = 12;
     private const int Samples = 24;
@@ -81,11 +91,16 @@ public static class Traits
             Digest([finding.CheckId, .. CodeWords.Shape(here)]),
             Digest([.. CodeWords.Shape(source), "→", .. CodeWords.Shape(sink)]),
             scope,
-            AroundOf(file, span),
+            AroundOf(file, span, w => w.Text),
             string.Concat(finding.Steps.Select(s => files(s.Path) is { } stepFile ? Short(CodeWords.Shape(LinesOf(stepFile, s.Region))) : Short([]))),
-            finding.Steps.Count > 1 ? Digest(CodeWords.Shape(source)) : "",
+            finding.Steps.Count > 1 ? Digest(CodeWords.Shape(SourceOf(finding.Steps[0]))) : "",
             NamesOf(here),
-            NamesOf(Window(file, span).SelectMany(w => w)));
+            NamesOf(Window(file, span).SelectMany(w => w)),
+            AroundOf(file, span, w => w.Kind == CodeWordKind.Name ? "n" : w.Text));
+
+        // Where only the bag of values is the source, such as all of the query string, what is taken out of it stands behind.
+        IReadOnlyList<CodeWord> SourceOf(ReportedStep step) => files(step.Path) is { } stepFile && stepFile.SpanOf(step.Region) is var at
+            ? CodeWords.Of(stepFile, new Span(at.Start, Math.Min(stepFile.Content.Length, at.End + NearBytes)), Math.Max(SourceWords, CodeWords.Of(stepFile, at, MostWords).Count)) : [];
 
         IReadOnlyList<CodeWord> Step(ReportedStep? step) => step is not null && files(step.Path) is { } stepFile ? CodeWords.Of(stepFile, stepFile.SpanOf(step.Region), MostWords) : [];
     }
@@ -107,15 +122,14 @@ public static class Traits
     }
 
     /// <summary>The smallest digests of all triples of words nearby: of two places that share most of them, most are the same.</summary>
-    private static string AroundOf(SourceFile file, Span span)
+    private static string AroundOf(SourceFile file, Span span, Func<CodeWord, string> word)
     {
         var samples = new SortedSet<string>(StringComparer.Ordinal);
         foreach (var side in Window(file, span))
         {
-            // Names stay as they are, for a place is known by what it speaks of; a renamed one costs the few triples it is in.
             for (var i = 0; i + 2 < side.Count; i++)
             {
-                samples.Add(Short([side[i].Text, side[i + 1].Text, side[i + 2].Text]));
+                samples.Add(Short([word(side[i]), word(side[i + 1]), word(side[i + 2])]));
             }
         }
 

@@ -33,7 +33,10 @@ public sealed class FindingMatcher
     private const double Alike = 0.5;
 
     /// <summary>Code that stands where nothing has a name must have this much around it in common to be the same place.</summary>
-    private const double SameSurroundings = 0.5;
+    private const double Unchanged = 0.5;
+
+    /// <summary>The same whatever the names.</summary>
+    private const double UnchangedShape = 0.75;
 
     /// <summary>Code that moved must have this much around it in common.</summary>
     private const double Familiar = 0.25;
@@ -71,8 +74,8 @@ public sealed class FindingMatcher
 
     private void Run()
     {
-        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code, t.Way, t.Scope) : null, (a, b) => a.Scope is { Length: > 0 } || a.Likeness(b) >= SameSurroundings);
-        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code) : null, (a, b) => a.Likeness(b) >= SameSurroundings);
+        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code, t.Way, t.Scope) : null, (a, b) => a.Scope is { Length: > 0 } || SameSurroundings(a, b));
+        Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code) : null, (a, b) => SameSurroundings(a, b));
         Exactly(MatchStage.SameFingerprint, (f, _) => (f.CheckId, f.Fingerprint), null, (a, b) => a.Traits is null || b.Traits is null);
         Exactly(MatchStage.MovedCode, (f, path) => f.Traits is { } t ? (System.IO.Path.GetFileName(path), t.Code, t.Way, t.Scope) : null, (a, b) => a.Likeness(b) >= Familiar, Elsewhere);
         Exactly(MatchStage.MovedCode, (f, _) => f.Traits is { } t ? (t.Code, t.Way, t.Scope) : null, (a, b) => a.Likeness(b) >= Familiar, Elsewhere);
@@ -148,7 +151,9 @@ public sealed class FindingMatcher
     }
 
     /// <summary>The same code with nothing renamed is another place, if what stands around it is other code.</summary>
-    private static bool Renamed(FindingTraits before, FindingTraits after) => before.CanBeRenamed(after) && (before.Code != after.Code || before.Likeness(after) >= SameSurroundings);
+    private static bool Renamed(FindingTraits before, FindingTraits after) => before.CanBeRenamed(after) && (before.Code != after.Code || SameSurroundings(before, after));
+
+    private static bool SameSurroundings(FindingTraits before, FindingTraits after) => before.Likeness(after) >= Unchanged || before.ShapeLikeness(after) >= UnchangedShape;
 
     private bool Elsewhere(ReportedFinding before, ReportedFinding after) => _root.Rooted(before.Path) != after.Path;
 
@@ -195,7 +200,7 @@ public sealed class FindingMatcher
         }
 
         // Code that is still the same, and stands among other code in the same file: another place.
-        if (path == after.Path && b.Code == a.Code && !(b.Scope is { Length: > 0 } && b.Scope == a.Scope) && b.Likeness(a) < SameSurroundings)
+        if (path == after.Path && b.Code == a.Code && !(b.Scope is { Length: > 0 } && b.Scope == a.Scope) && !SameSurroundings(b, a))
         {
             return 0;
         }

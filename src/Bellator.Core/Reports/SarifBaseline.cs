@@ -111,14 +111,15 @@ public static partial class SarifBaseline
             ours is not null && prints is { } own ? Text(own, SarifReport.Fingerprint) : "",
             null,
             ours is not null && prints is { } digests && Text(digests, SarifReport.CodePrint) is { Length: > 0 } code
-                ? new FindingTraits(code, Text(digests, SarifReport.ShapePrint), Text(digests, SarifReport.WayPrint), Property("scope"), Property("around"), Property("lines"), Property("source"), Property("names"), Property("nearby"))
+                ? new FindingTraits(code, Text(digests, SarifReport.ShapePrint), Text(digests, SarifReport.WayPrint), Property("scope"), Property("around"), Property("lines"), Property("source"), Property("names"), Property("nearby"), Property("aroundShape"))
                 : null);
 
         string Property(string name) => properties is { } bag ? Text(bag, name) : "";
     }
 
     private static Check? CheckOf(JsonElement result, IReadOnlyDictionary<string, JsonElement> rules, string rule) =>
-        Cwes(result, rules.TryGetValue(rule, out var declared) ? declared : null).Select(c => CheckList.All.FirstOrDefault(k => k.Cwes.Contains(c))).FirstOrDefault(k => k is not null);
+        Cwes(result, rules.TryGetValue(rule, out var declared) ? declared : null)
+            .Select(c => CheckList.All.Where(k => k.Cwes.Contains(c)).MinBy(k => k.Cwes.ToList().IndexOf(c))).FirstOrDefault(k => k is not null);
 
     /// <summary>The weakness that a result is about, from its taxa, and from what its rule says in whatever words.</summary>
     private static IEnumerable<int> Cwes(JsonElement result, JsonElement? rule)

@@ -226,6 +226,7 @@ public static class SarifReport
             result["properties"]!["source"] = traits.Source;
             result["properties"]!["names"] = traits.Names;
             result["properties"]!["nearby"] = traits.Nearby;
+            result["properties"]!["aroundShape"] = traits.AroundShape;
         }
 
         if (state is { } since)

@@ -1,5 +1,6 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
+using System.Text.Json.Serialization.Metadata;
 using Bellator.Core.Auditing;
 using Bellator.Core.Comparison;
 using Bellator.Core.Standards;
@@ -12,7 +13,7 @@ namespace Bellator.Core.Reports.Handover;
 /// </summary>
 public sealed record ReportContent
 {
-    public static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    public static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping, TypeInfoResolver = new DefaultJsonTypeInfoResolver() };
 
     /// <summary>Raised when a member changes its meaning or goes.</summary>
     public int Format { get; init; } = 1;
