@@ -60,6 +60,7 @@ internal static class AuditCommand
         options = options with { Memory = request.Watch ? new AuditMemory() : null };
         var baseline = request.Baseline is null ? null : EarlierVersion.Read(request.Baseline, limits, options, cancel);
         IReadOnlyList<ComparedFinding>? compared = null;
+        IReadOnlyList<PartChange>? parts = null;
         var result = Audited();
         if (request.Watch)
         {
@@ -82,17 +83,18 @@ internal static class AuditCommand
             if (baseline is not null)
             {
                 compared = baseline.Compare(tree, result);
+                parts = baseline.Parts(tree, result);
 
                 // What is known from before keeps the fingerprint that it was known by.
                 result = result with { Findings = [.. compared.Where(c => c.After is not null).Select(c => c.After!)] };
             }
 
-            Report(request, result, baseline, compared);
+            Report(request, result, baseline, compared, parts);
             return result;
         }
     }
 
-    private static void Report(AuditRequest request, AuditResult result, EarlierVersion? baseline, IReadOnlyList<ComparedFinding>? compared)
+    private static void Report(AuditRequest request, AuditResult result, EarlierVersion? baseline, IReadOnlyList<ComparedFinding>? compared, IReadOnlyList<PartChange>? parts)
     {
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
         OutputFile.Write(request.Sarif, () => compared is null
@@ -107,7 +109,7 @@ internal static class AuditCommand
             }
             else
             {
-                ComparisonReport.Write(compared, baseline!.About is { } about ? ComparedParts.Compare(about, result.About) : null, Console.Out);
+                ComparisonReport.Write(compared, parts, Console.Out);
                 SummaryReport.WriteFigures(result, Console.Out);
             }
         }

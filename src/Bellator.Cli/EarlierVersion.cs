@@ -13,14 +13,12 @@ internal sealed class EarlierVersion
     private readonly IReadOnlyList<ReportedFinding> _findings;
     private readonly IReadOnlyDictionary<string, SarifVerdict> _verdicts;
     private readonly CodeVersion _code;
+    private readonly ReportedApplication? _about;
 
     private EarlierVersion(IReadOnlyList<ReportedFinding> findings, IReadOnlyDictionary<string, SarifVerdict> verdicts, CodeVersion code, ReportedApplication? about)
     {
-        (_findings, _verdicts, _code, About) = (findings, verdicts, code, about);
+        (_findings, _verdicts, _code, _about) = (findings, verdicts, code, about);
     }
-
-    /// <summary>What the application was; null where only a report of its findings is at hand.</summary>
-    public ReportedApplication? About { get; }
 
     public static EarlierVersion Read(string path, SourceLimits limits, AuditOptions options, CancellationToken cancel)
     {
@@ -48,6 +46,9 @@ internal sealed class EarlierVersion
     }
 
     public IReadOnlyList<ComparedFinding> Compare(SourceTree tree, AuditResult result) => FindingComparison.Compare(_findings, result.Findings, _code, CodeVersion.Of(tree, result.Notes));
+
+    /// <summary>What else changed; null where only a report of the findings is at hand.</summary>
+    public IReadOnlyList<PartChange>? Parts(SourceTree tree, AuditResult result) => _about is null ? null : ComparedParts.Compare(_about, result.About, PathRoots.Find(_code.Paths, [.. tree.Files.Select(f => f.Path)]));
 
     /// <summary>A false positive whose lines have changed is open again.</summary>
     public SarifVerdict? VerdictOf(ComparedFinding compared) =>

@@ -80,7 +80,7 @@ internal static class ReportCommand
             p => files.GetValueOrDefault(p))
         {
             States = compared is null ? new Dictionary<string, string>() : compared.Where(c => c.After is not null).ToDictionary(c => c.After!.Fingerprint, c => ComparisonReport.Title(c.State).ToLowerInvariant()),
-            Changes = compared is null ? null : ReportScopes.Changes(System.IO.Path.GetFileName(request.Baseline!.TrimEnd('/')), compared, baseline!.About is { } about ? ComparedParts.Compare(about, result.About) : []),
+            Changes = compared is null ? null : ReportScopes.Changes(System.IO.Path.GetFileName(request.Baseline!.TrimEnd('/')), compared, baseline!.Parts(tree, result) ?? []),
             Judgements = verdicts.Judgements(),
             Settings = verdicts.Settings with { ShowsSecrets = request.ShowSecrets },
             By = verdicts.By,

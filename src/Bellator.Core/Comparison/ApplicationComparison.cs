@@ -24,10 +24,21 @@ public static class ComparedParts
     /// <summary>One change that touches more subjects than this is said once.</summary>
     private const int MostAlike = 3;
 
-    public static IReadOnlyList<PartChange> Compare(ReportedApplication before, ReportedApplication after) =>
-        [.. All.SelectMany(p => p.Compare(before, after)).GroupBy(c => (c.Part, c.Kind, c.IsWorse, Text: c.Kind == "changed" ? c.Text : c.Subject))
+    /// <param name="root">How the folder that all paths begin with was called: addresses that are made of paths have it in them too.</param>
+    public static IReadOnlyList<PartChange> Compare(ReportedApplication before, ReportedApplication after, PathRoots? root = null) =>
+        [.. All.SelectMany(p => p.Compare(Rooted(before, root ?? PathRoots.Same), after)).GroupBy(c => (c.Part, c.Kind, c.IsWorse, Text: c.Kind == "changed" ? c.Text : c.Subject))
             .SelectMany(g => g.Key.Kind == "changed" && g.Count() > MostAlike ? [g.First() with { Subject = $"{g.Count()} {g.Key.Part}, such as {g.First().Subject}" }] : g.AsEnumerable())
             .OrderBy(c => All.ToList().FindIndex(p => p.Name == c.Part)).ThenByDescending(c => c.IsWorse)];
+
+    private static ReportedApplication Rooted(ReportedApplication application, PathRoots root)
+    {
+        string Address(string address) => address.StartsWith("/" + root.Before, StringComparison.Ordinal) ? "/" + root.After + address[(root.Before.Length + 1)..] : address;
+        return root.Before == root.After ? application : application with
+        {
+            Surface = application.Surface with { Entries = [.. application.Surface.Entries.Select(e => e with { Path = Address(e.Path) })] },
+            Accounts = application.Accounts is { } accounts ? accounts with { Journeys = [.. accounts.Journeys.Select(j => j with { Address = j.Address.Replace("/" + root.Before, "/" + root.After, StringComparison.Ordinal) })] } : null,
+        };
+    }
 
     /// <summary>What is there in both, and what only in one, by a key; where several have one key, the first counts.</summary>
     internal static (IReadOnlyList<T> Added, IReadOnlyList<T> Removed, IReadOnlyList<(T Before, T After)> Kept) Sort<T>(IEnumerable<T> before, IEnumerable<T> after, Func<T, string> key)

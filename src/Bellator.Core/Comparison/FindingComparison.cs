@@ -34,7 +34,7 @@ public static class FindingComparison
 {
     public static IReadOnlyList<ComparedFinding> Compare(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after, CodeVersion codeBefore, CodeVersion codeAfter)
     {
-        var matching = FindingMatcher.Match(before, after);
+        var matching = FindingMatcher.Match(before, after, codeBefore.Paths.Count > 0 && codeAfter.Paths.Count > 0 ? PathRoots.Find(codeBefore.Paths, codeAfter.Paths) : null);
         var matches = matching.Matches.ToDictionary(m => m.After);
         var open = matching.Open.ToDictionary(o => o.After);
         var compared = new List<ComparedFinding>();

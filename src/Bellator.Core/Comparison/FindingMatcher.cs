@@ -58,16 +58,17 @@ public sealed class FindingMatcher
     private readonly List<FindingMatch> _matches = [];
     private readonly List<OpenMatch> _open = [];
 
-    private FindingMatcher(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after)
+    private FindingMatcher(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after, PathRoots? root)
     {
         (_before, _after) = (before, after);
         (_beforeUsed, _afterUsed) = (new bool[before.Count], new bool[after.Count]);
-        _root = PathRoots.Find(before, after);
+        _root = root ?? PathRoots.Find(before, after);
     }
 
-    public static Matching Match(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after)
+    /// <param name="root">How the folder that all paths begin with was called, where all paths are known; read from the findings otherwise.</param>
+    public static Matching Match(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after, PathRoots? root = null)
     {
-        var matcher = new FindingMatcher(before, after);
+        var matcher = new FindingMatcher(before, after, root);
         matcher.Run();
         return new Matching([.. matcher._matches.OrderBy(m => m.After)], matcher._open, matcher._root);
     }

@@ -60,7 +60,7 @@ internal sealed record RunOutcome(AuditResult Result, Guid? Baseline, IReadOnlyL
             all.Add(now);
         }
 
-        var parts = earlier.Application is null ? [] : ComparedParts.Compare(earlier.Application, result.About);
+        var parts = earlier.Application is null ? [] : ComparedParts.Compare(earlier.Application, result.About, PathRoots.Find(earlier.Paths, [.. tree.Files.Select(f => f.Path)]));
         var outcome = new RunOutcome(result with { Findings = [.. all.Where(c => c.After is not null).Select(c => c.After!)] }, earlier.Id, all, parts) { Reopened = reopened };
         foreach (var (finding, state, reason) in states)
         {
