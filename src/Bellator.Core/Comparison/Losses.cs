@@ -31,6 +31,11 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
     /// <summary>A changed line so near to the way of the value is taken for what ended it.</summary>
     private const int Nearby = 6;
 
+    private const int MostLines = 40;
+
+    /// <summary>Words of several languages that say nothing of what a line is about.</summary>
+    private static readonly HashSet<string> Common = new(["const", "let", "var", "return", "function", "async", "await", "new", "this", "self", "echo", "public", "private", "static", "def", "end", "else", "elif", "elsif", "then", "not", "and", "null", "nil", "None", "true", "false", "req", "res", "request", "response", "params"], StringComparer.Ordinal);
+
     private readonly HashSet<string> _paths = new(after.Paths, StringComparer.Ordinal);
     private readonly Dictionary<string, string?> _found = new(StringComparer.Ordinal);
     private readonly Dictionary<string, (SourceFile Before, SourceFile After, IReadOnlyList<Change> Changes)?> _changes = new(StringComparer.Ordinal);
@@ -68,12 +73,13 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
             return new Lost(LossKind.NotReached, $"what led to it is gone: the file {finding.Steps[0].Path} is not there any more", null);
         }
 
-        if (places.Select(p => NearestChange(p, isThere)).Where(c => c is not null).MinBy(c => c!.Value.Distance) is { } change)
+        if (places.Select(p => NearestChange(p, isThere)).Where(c => c is not null).OrderByDescending(c => c!.Value.IsOnWay).ThenBy(c => c!.Value.Distance).FirstOrDefault() is { } change)
         {
             var place = change.Place;
             return !isThere && change.Text.Length == 0 ? new Lost(LossKind.CodeGone, $"the code was taken out at {place.Path}:{place.Region.StartLine}", place)
                 : finding.Steps.Count > 1 && change.Text.Length == 0 ? new Lost(LossKind.NotReached, $"what led to it was taken out at {place.Path}:{place.Region.StartLine}", place)
-                : new Lost(LossKind.Fixed, $"{place.Path}:{place.Region.StartLine} does it: “{change.Text}”", place);
+                : change.IsOnWay ? new Lost(LossKind.Fixed, $"{place.Path}:{place.Region.StartLine} does it: “{change.Text}”", place)
+                : new Lost(LossKind.CannotTell, $"code near its way was changed at {place.Path}:{place.Region.StartLine} (“{change.Text}”); whether that makes it safe cannot be told", place);
         }
 
         return isThere ? new Lost(LossKind.CannotTell, "the code is there, and nothing on its way was changed; what it depends on elsewhere may have been", null) : new Lost(LossKind.CodeGone, "the code is not there any more", null);
@@ -155,28 +161,33 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
         return false;
     }
 
-    private (ReportedPlace Place, string Text, int Distance)? NearestChange(ReportedPlace place, bool isThere)
+    /// <summary>The change next to a place. It is on the way of the value if it replaces the place's own line, or speaks of what that line speaks of.</summary>
+    private (ReportedPlace Place, string Text, int Distance, bool IsOnWay)? NearestChange(ReportedPlace place, bool isThere)
     {
         if (ChangesOf(place.Path) is not { } file || PathNow(place.Path) is not { } path)
         {
             return null;
         }
 
-        (ReportedPlace, string, int)? nearest = null;
+        (ReportedPlace Place, string Text, int Distance, bool IsOnWay)? nearest = null;
+        var spoken = NamesOf(file.Before, place.Region.StartLine, place.Region.EndLine);
         foreach (var change in file.Changes)
         {
             var distance = place.Region.StartLine < change.BeforeLine ? change.BeforeLine - place.Region.StartLine : Math.Max(0, place.Region.StartLine - (change.BeforeLine + Math.Max(0, change.Removed - 1)));
-            if (distance <= Nearby && (nearest is null || distance < nearest.Value.Item3))
+            if (distance <= Nearby && (nearest is null || distance < nearest.Value.Distance))
             {
                 // Of the lines that were put in, the first one that says something.
                 var line = Enumerable.Range(change.Line, change.Added).FirstOrDefault(l => CodeWords.Of(file.After, file.After.SpanOf(l)).Count > 1);
                 var text = line == 0 ? "" : file.After.Line(line).Trim();
-                nearest = (new ReportedPlace(path, new Region(Math.Max(1, line == 0 ? change.Line : line), 1, Math.Max(1, line == 0 ? change.Line : line), 1)), text.Length > LongestLine ? text[..LongestLine] + "…" : text, distance);
+                nearest = (new ReportedPlace(path, new Region(Math.Max(1, line == 0 ? change.Line : line), 1, Math.Max(1, line == 0 ? change.Line : line), 1)), text.Length > LongestLine ? text[..LongestLine] + "…" : text, distance, distance == 0 || NamesOf(file.After, change.Line, change.Line + change.Added - 1).Overlaps(spoken));
             }
         }
 
         return nearest;
     }
+
+    private static HashSet<string> NamesOf(SourceFile file, int first, int last) =>
+        Enumerable.Range(first, Math.Max(0, Math.Min(last, first + MostLines) - first + 1)).SelectMany(l => CodeWords.Of(file, file.SpanOf(l))).Where(w => w.Kind == CodeWordKind.Name && w.Text.Length > 2 && !Common.Contains(w.Text)).Select(w => w.Text).ToHashSet(StringComparer.Ordinal);
 
     private (SourceFile Before, SourceFile After, IReadOnlyList<Change> Changes)? ChangesOf(string path)
     {

@@ -1,6 +1,7 @@
 namespace Bellator.Storage.Reviews;
 
-public sealed record ReviewRow(Guid Id, string Name, DateTimeOffset CreatedAt, int Snapshots, int ToJudge, int Findings);
+/// <param name="WorstOpen">The weakness of the first cause, by rank, whose kind has findings that nobody judged.</param>
+public sealed record ReviewRow(Guid Id, string Name, DateTimeOffset CreatedAt, int Snapshots, int ToJudge, int Findings, string? WorstOpen);
 
 public sealed record MemberRow(Guid Account, string Name, string Email, bool IsOwner);
 

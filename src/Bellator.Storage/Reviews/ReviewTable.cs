@@ -10,11 +10,12 @@ public sealed class ReviewTable(AccountScope scope)
 
     public Task<IReadOnlyList<ReviewRow>> ListAsync(CancellationToken cancel = default) => scope.Command(
         $"""
-        SELECT r.id, r.name, r.created_at, (SELECT count(*)::int FROM snapshot s WHERE s.review_id = r.id AND s.number IS NOT NULL), coalesce(f.to_judge, 0), coalesce(f.total, 0)
+        SELECT r.id, r.name, r.created_at, (SELECT count(*)::int FROM snapshot s WHERE s.review_id = r.id AND s.number IS NOT NULL), coalesce(f.to_judge, 0), coalesce(f.total, 0),
+          (SELECT c.check_id FROM run_count c JOIN cause x ON x.run_id = c.run_id AND x.check_id = c.check_id WHERE c.run_id = ({RunTable.LatestDone}) AND c.to_judge > 0 ORDER BY x.number LIMIT 1)
         FROM review r
         LEFT JOIN LATERAL (SELECT sum(total)::int AS total, sum(to_judge)::int AS to_judge FROM run_count c WHERE c.run_id = ({RunTable.LatestDone})) f ON true
         ORDER BY r.created_at DESC LIMIT {MostShown}
-        """).ListAsync(r => new ReviewRow(r.GetGuid(0), r.GetString(1), r.GetFieldValue<DateTimeOffset>(2), r.GetInt32(3), r.GetInt32(4), r.GetInt32(5)), cancel);
+        """).ListAsync(r => new ReviewRow(r.GetGuid(0), r.GetString(1), r.GetFieldValue<DateTimeOffset>(2), r.GetInt32(3), r.GetInt32(4), r.GetInt32(5), r.Text(6)), cancel);
 
     /// <summary>Null if there is no such review, or it is somebody else's: from outside both look the same.</summary>
     public Task<string?> NameOfAsync(Guid review, CancellationToken cancel = default) =>
