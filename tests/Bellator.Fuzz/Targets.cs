@@ -19,8 +19,8 @@ public sealed record FuzzInput(string Kind, byte[] Content)
 /// <summary>What reads material from strangers, each to be given anything. A target returns null, or what went wrong.</summary>
 public static class Targets
 {
-    /// <summary>An input of usual size takes milliseconds.</summary>
-    public static readonly TimeSpan Patience = TimeSpan.FromSeconds(20);
+    /// <summary>An input of usual size takes milliseconds; the slowest known, a chain of a thousand members, four seconds of an idle machine.</summary>
+    public static readonly TimeSpan Patience = TimeSpan.FromSeconds(60);
 
     /// <summary>Runs an input on a thread of its own, so that one that never ends is noticed.</summary>
     public static string? Run(IReadOnlyList<FuzzInput> inputs)
