@@ -79,6 +79,14 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
         }
     }
 
+    /// <summary>Of the journeys of a kind the one that lacks most is drawn at once; the others are a line that opens.</summary>
+    public bool IsShownFirst(int journey)
+    {
+        var all = Accounts!.Journeys;
+        var worst = Enumerable.Range(0, all.Count).Where(i => all[i].Kind == all[journey].Kind).MaxBy(i => all[i].Steps.Count(s => s.State == "absent"));
+        return worst == journey;
+    }
+
     private static string Count(int number) => number switch { 2 => "Two", 3 => "Three", 4 => "Four", 5 => "Five", 6 => "Six", 7 => "Seven", 8 => "Eight", 9 => "Nine", 10 => "Ten", 11 => "Eleven", 12 => "Twelve", _ => number.ToString(System.Globalization.CultureInfo.InvariantCulture) };
 
     public string StepLink(int journey, int step) => Opened == (journey, step) ? $"/reviews/{ReviewId}/accounts#j{journey}" : $"/reviews/{ReviewId}/accounts?open={journey}.{step}#j{journey}";
