@@ -69,7 +69,8 @@ public static class Launcher
             cluster.ConnectionFor(LocalCluster.ScratchDatabase),
             settings.Url,
             settings.DataFolder,
-            settings.Works) { Hosts = settings.Hosts };
+            settings.Works)
+        { Hosts = settings.Hosts };
         if (mode == "worker")
         {
             return await WorkAsync(cluster, web);

@@ -1,9 +1,9 @@
 using System.Threading.RateLimiting;
 using Bellator.Storage;
-using Bellator.Web.Supervision;
 using Bellator.Web.Accounts;
 using Bellator.Web.Runs;
 using Bellator.Web.Security;
+using Bellator.Web.Supervision;
 using Microsoft.AspNetCore.CookiePolicy;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;

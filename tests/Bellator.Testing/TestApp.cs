@@ -51,7 +51,8 @@ public sealed partial class TestApp : IAsyncLifetime
             _cluster.Cluster.ConnectionFor("bellator_scratch"),
             Url,
             _cluster.Folder,
-            true) { Supervision = Supervision, SignInsPerMinute = 2000 });
+            true)
+        { Supervision = Supervision, SignInsPerMinute = 2000 });
         await _app.StartAsync();
     }
 

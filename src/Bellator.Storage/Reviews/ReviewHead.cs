@@ -41,6 +41,7 @@ public sealed record ReviewHead(string Name, RunRow? LatestRun, RunRow? Result, 
                 {
                     row(reader);
                 }
-            });
+            }
+        );
     }
 }

@@ -15,7 +15,7 @@ internal sealed class ResultWriter(NpgsqlDataSource worker)
     /// <summary>So many endpoints of a cause are kept.</summary>
     private const int MostEntries = 8;
 
-        /// <returns>False if somebody else has the run by now: nothing was written.</returns>
+    /// <returns>False if somebody else has the run by now: nothing was written.</returns>
     public async Task<bool> WriteAsync(ClaimedRun run, RunOutcome outcome, AuditActivity? activity, CancellationToken cancel)
     {
         var result = outcome.Result;

@@ -18,7 +18,8 @@ public sealed class HandoverTests
         result.Findings,
         result.About,
         result.Findings.Select(f => (f.Fingerprint, Verdict: verdict(f))).Where(v => v.Verdict is not null).ToDictionary(v => v.Fingerprint, v => v.Verdict!),
-        _ => null) { Date = new DateOnly(2026, 11, 29), Program = "1.0", Settings = settings ?? new() });
+        _ => null)
+    { Date = new DateOnly(2026, 11, 29), Program = "1.0", Settings = settings ?? new() });
 
     private static GivenVerdict? First(ReportedFinding finding) => finding.CheckId == "injection/sql" ? new(Verdicts.Confirmed, "seen in the code", "I. Marsh", new DateOnly(2026, 11, 28)) : null;
 
