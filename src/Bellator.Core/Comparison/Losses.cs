@@ -33,10 +33,16 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
 
     private const int MostLines = 40;
 
+    /// <summary>Where an application was replaced by another, nobody reads so many reasons; the rest is said to be gone.</summary>
+    private const int MostExplained = 3000;
+
     /// <summary>Words of several languages that say nothing of what a line is about.</summary>
     private static readonly HashSet<string> Common = new(["const", "let", "var", "return", "function", "async", "await", "new", "this", "self", "echo", "public", "private", "static", "def", "end", "else", "elif", "elsif", "then", "not", "and", "null", "nil", "None", "true", "false", "req", "res", "request", "response", "params"], StringComparer.Ordinal);
 
     private readonly HashSet<string> _paths = new(after.Paths, StringComparer.Ordinal);
+    private readonly HashSet<string> _pathsBefore = new(before.Paths, StringComparer.Ordinal);
+    private readonly Dictionary<string, (IReadOnlyList<CodeWord> Words, ILookup<string, int> Places)> _words = new(StringComparer.Ordinal);
+    private int _explained;
     private readonly Dictionary<string, string?> _found = new(StringComparer.Ordinal);
     private readonly Dictionary<string, (SourceFile Before, SourceFile After, IReadOnlyList<Change> Changes)?> _changes = new(StringComparer.Ordinal);
 
@@ -47,6 +53,11 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
 
     public Lost Explain(ReportedFinding finding)
     {
+        if (++_explained > MostExplained)
+        {
+            return new Lost(LossKind.CannotTell, $"more than {MostExplained} findings are gone; why this one is was not looked into", null);
+        }
+
         if (before.Read(finding.Path) is null)
         {
             return new Lost(LossKind.CannotTell, "the code of before is not at hand, so it cannot be told why", null);
@@ -102,7 +113,7 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
     private string? Renamed(string path)
     {
         var name = System.IO.Path.GetFileName(path);
-        var same = after.Paths.Where(p => System.IO.Path.GetFileName(p) == name && !before.Paths.Contains(p)).Take(2).ToList();
+        var same = after.Paths.Where(p => System.IO.Path.GetFileName(p) == name && !_pathsBefore.Contains(p)).Take(2).ToList();
         if (same.Count == 1)
         {
             return same[0];
@@ -143,22 +154,13 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
         }
 
         var wanted = CodeWords.Of(file.Before, file.Before.SpanOf(place.Region), 60);
-        var words = CodeWords.Of(file.After, new Span(0, file.After.Content.Length));
-        for (var i = 0; wanted.Count > 0 && i + wanted.Count <= words.Count; i++)
+        if (!_words.TryGetValue(place.Path, out var known))
         {
-            var length = 0;
-            while (length < wanted.Count && words[i + length].Text == wanted[length].Text)
-            {
-                length++;
-            }
-
-            if (length == wanted.Count)
-            {
-                return true;
-            }
+            var words = CodeWords.Of(file.After, new Span(0, file.After.Content.Length));
+            _words[place.Path] = known = (words, Enumerable.Range(0, words.Count).ToLookup(i => words[i].Text, StringComparer.Ordinal));
         }
 
-        return false;
+        return wanted.Count > 0 && known.Places[wanted[0].Text].Any(at => at + wanted.Count <= known.Words.Count && Enumerable.Range(0, wanted.Count).All(i => known.Words[at + i].Text == wanted[i].Text));
     }
 
     /// <summary>The change next to a place. It is on the way of the value if it replaces the place's own line, or speaks of what that line speaks of.</summary>
