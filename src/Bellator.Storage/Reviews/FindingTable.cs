@@ -67,6 +67,10 @@ public sealed class FindingTable(AccountScope scope)
         }
     }
 
+    /// <summary>How many findings of a run have each verdict.</summary>
+    public async Task<IReadOnlyDictionary<string, int>> VerdictsAsync(Guid run, CancellationToken cancel = default) =>
+        (await scope.Command($"SELECT coalesce(c.verdict, 'to judge'), count(*)::int{Source} WHERE f.run_id = $1 GROUP BY 1", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel)).ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
+
     /// <summary>How many findings of each area are still to judge.</summary>
     public async Task<IReadOnlyDictionary<string, int>> ToJudgeAsync(Guid run, CancellationToken cancel = default) =>
         (await scope.Command("SELECT area, sum(to_judge)::int FROM run_count WHERE run_id = $1 AND to_judge > 0 GROUP BY area", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel))

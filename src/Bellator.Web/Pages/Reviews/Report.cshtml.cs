@@ -17,7 +17,12 @@ public sealed class ReportModel(Database database, AccountTable accounts) : Revi
 
     public override string Stage => "Report";
 
-    public ReportContent? Draft { get; private set; }
+    /// <summary>What the draft is set to; null where nothing was audited. The draft itself is made when it is asked for.</summary>
+    public ReportSettings? Draft { get; private set; }
+
+    private IReadOnlyDictionary<string, int> _counts = new Dictionary<string, int>();
+
+    public int Count(string verdict) => _counts.GetValueOrDefault(verdict);
 
     public IReadOnlyList<ReportRow> HandedOver { get; private set; } = [];
 
@@ -31,8 +36,9 @@ public sealed class ReportModel(Database database, AccountTable accounts) : Revi
         if (Result is not null)
         {
             HandedOver = await new ReportTable(Scope).ListAsync(ReviewId, Gone);
-            Draft = await MakeAsync(false);
-            var chosen = Draft.Settings.Sections.Count > 0 ? Draft.Settings.Sections : ReportSections.Usual;
+            Draft = await new ReportTable(Scope).DraftAsync(ReviewId, Gone);
+            _counts = await Findings.VerdictsAsync(Result.Id, Gone);
+            var chosen = Draft.Sections.Count > 0 ? Draft.Sections : ReportSections.Usual;
             Sections = [.. chosen.Where(ReportSections.Usual.Contains).Select(s => (s, true)), .. ReportSections.Usual.Where(s => !chosen.Contains(s)).Select(s => (s, false))];
         }
     }
