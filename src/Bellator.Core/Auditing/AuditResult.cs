@@ -34,7 +34,12 @@ public sealed record ReportedFinding(
 }
 
 /// <param name="SignIn">needed, notNeeded or unclear, as for <see cref="ReportedEntry"/>.</param>
-public sealed record ReportedWay(string Method, string Path, string SignIn);
+public sealed record ReportedWay(string Method, string Path, string SignIn)
+{
+    /// <summary>Who gets there, in words.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public string Who => SignIn == "needed" ? "signed in" : SignIn == "unclear" ? "unclear whether sign-in is needed" : "open to anybody";
+}
 
 public sealed record ReportedStep(string Kind, string Note, string Path, Region Region);
 

@@ -252,7 +252,7 @@ public sealed class HtmlReport
     {
         var surface = _content.About.Surface;
         Raw("<h3>Endpoints</h3>\n");
-        Table(["Method", "Path", "Sign-in", "Code", "Tables"], surface.Entries.Select(e => (string[])[e.Method, e.Path, e.SignIn switch { "needed" => "needed", "unclear" => "unclear", _ => "not needed" }, $"{e.Declared.Path}:{e.Declared.Region.StartLine}", string.Join(", ", e.Accesses.Select(a => $"{a.Table} ({a.Action})").Distinct())]));
+        Table(["Method", "Path", "Sign-in", "Code", "Tables"], surface.Entries.Select(e => (string[])[e.Method, e.Path, SurfaceReport.Words(e.SignIn), $"{e.Declared.Path}:{e.Declared.Region.StartLine}", string.Join(", ", e.Accesses.Select(a => $"{a.Table} ({a.Action})").Distinct())]));
         Raw("<h3>Tables</h3>\n");
         Table(["Table", "Columns"], surface.Tables.Select(t => (string[])[t.Name, string.Join(", ", t.Columns.Select(c => c.Name + (c.Length is { } length ? $"({length})" : "") + (c.Meaning.Length > 0 ? $" [{c.Meaning}]" : "")))]));
         Raw("<h3>Password policy</h3>\n");

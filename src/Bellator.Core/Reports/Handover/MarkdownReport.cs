@@ -64,7 +64,7 @@ public static class MarkdownReport
                 break;
             case ReportSections.Appendix:
                 text.Append("### Endpoints\n\n");
-                Table(text, ["Method", "Path", "Sign-in", "Code"], content.About.Surface.Entries.Select(e => (string[])[e.Method, e.Path, e.SignIn switch { "needed" => "needed", "unclear" => "unclear", _ => "not needed" }, $"{e.Declared.Path}:{e.Declared.Region.StartLine}"]));
+                Table(text, ["Method", "Path", "Sign-in", "Code"], content.About.Surface.Entries.Select(e => (string[])[e.Method, e.Path, SurfaceReport.Words(e.SignIn), $"{e.Declared.Path}:{e.Declared.Region.StartLine}"]));
                 text.Append("### Tables\n\n");
                 Table(text, ["Table", "Columns"], content.About.Surface.Tables.Select(t => (string[])[t.Name, string.Join(", ", t.Columns.Select(c => c.Name))]));
                 break;

@@ -50,7 +50,7 @@ internal static class ReportText
         + (finding.At is { } at ? $" on {at.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)}" : "")
         + (finding.Reason is { Length: > 0 } reason ? $": {reason}" : "");
 
-    public static string Way(Auditing.ReportedWay way) => $"{way.Method} {way.Path} ({(way.SignIn == "needed" ? "signed in" : way.SignIn == "unclear" ? "unclear whether sign-in is needed" : "open to anybody")})";
+    public static string Way(Auditing.ReportedWay way) => $"{way.Method} {way.Path} ({way.Who})";
 
     /// <summary>The causes that a section is about.</summary>
     public static IReadOnlyList<(ReportCause Cause, IReadOnlyList<ReportFinding> Findings)> CausesOf(ReportContent content, string section)

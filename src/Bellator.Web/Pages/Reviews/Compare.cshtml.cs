@@ -1,5 +1,6 @@
 using Bellator.Core.Auditing;
 using Bellator.Core.Comparison;
+using Bellator.Core.Reports;
 using Bellator.Core.Sources;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
@@ -39,13 +40,7 @@ public sealed class CompareModel(Database database) : ReviewPage(database)
     public string Headline => Baseline is not { } baseline ? "" : $"Snapshot {Snapshots.FirstOrDefault(s => s.Id == Result?.Snapshot)?.Number} against snapshot {baseline.Snapshot}: "
         + string.Join(", ", new[] { ("new", "new"), ("back", "back"), ("changed", "changed"), ("moved", "moved"), ("still there", "still there"), ("gone", "gone") }.Where(s => s.Item1 is not "back" || Counts.GetValueOrDefault("back") > 0).Select(s => $"{Counts.GetValueOrDefault(s.Item1)} {s.Item2}")) + ".";
 
-    public static string Word(string kind) => kind switch
-    {
-        "fixed" => "fixed",
-        "codeGone" => "the code went",
-        "notReached" => "not reached any more",
-        _ => "can no longer be told",
-    };
+    public static string Word(string kind) => ComparisonReport.Of(Enum.Parse<LossKind>(kind, ignoreCase: true));
 
     public async Task<IActionResult> OnGetAsync()
     {
