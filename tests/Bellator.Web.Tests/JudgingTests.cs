@@ -66,6 +66,16 @@ public sealed partial class JudgingTests(TestApp app) : IClassFixture<TestApp>
         Assert.Contains("1 of 2 judged; worst open: SQL injection", list, StringComparison.Ordinal);
         var id = Regex.Match(await GetAsync(client, review + "/findings?verdict=to%20judge&view=list"), "/findings/([0-9]+)").Groups[1].Value;
         Assert.Contains("a line that the reason stood on has changed", await GetAsync(client, $"{review}/findings/{id}"), StringComparison.Ordinal);
+
+        // Judged with the new line on the screen, it stays so when the same code is audited once more.
+        await JudgeAllAsync(client, review, "false positive", "trimmed, and still a number");
+        using (var again = await TestApp.PostAsync(client, review, review + "?handler=Audit", []))
+        {
+            Assert.Equal(HttpStatusCode.Redirect, again.StatusCode);
+        }
+
+        await UntilDoneAsync(client, review, 2);
+        Assert.Equal("2 findings, all judged.", Summary().Match(await GetAsync(client, review + "/findings")).Groups[1].Value);
     }
 
     [Fact]
@@ -191,6 +201,11 @@ public sealed partial class JudgingTests(TestApp app) : IClassFixture<TestApp>
         using var content = new MultipartFormDataContent { { new StringContent(await TestApp.TokenAsync(client, review)), "__RequestVerificationToken" }, { new ByteArrayContent(stream.ToArray()), "files", "code.zip" } };
         using var sent = await client.PostAsync(new Uri(review + "?handler=Upload", UriKind.Relative), content);
         Assert.Equal(HttpStatusCode.Redirect, sent.StatusCode);
+        await UntilDoneAsync(client, review, number);
+    }
+
+    private static async Task UntilDoneAsync(HttpClient client, string review, int number)
+    {
         for (var i = 0; i < 300; i++)
         {
             var html = await GetAsync(client, review);
@@ -214,6 +229,9 @@ public sealed partial class JudgingTests(TestApp app) : IClassFixture<TestApp>
     }
 
     private static Task<string> GetAsync(HttpClient client, string path) => client.GetStringAsync(new Uri(path, UriKind.Relative));
+
+    [GeneratedRegex("data-live=\"summary\">([^<]*)<")]
+    private static partial Regex Summary();
 
     [GeneratedRegex("id=\"run\" data-run=\"[^\"]+\" data-state=\"([a-z]+)\"")]
     private static partial Regex RunState();

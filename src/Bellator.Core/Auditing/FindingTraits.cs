@@ -164,9 +164,7 @@ internal sealed class TraitReader(ProgramCode program)
     /// <summary>The innermost function with a name around a place.</summary>
     private string ScopeOf(Location at)
     {
-        var inner = program.Files[at.File].Functions
-            .Where(f => f.Name.Length > 0 && f.Name[0] != '<' && f.Span.Start <= at.Start && f.Span.End >= at.End)
-            .MinBy(f => f.Span.End - f.Span.Start);
+        var inner = program.FunctionAt(at, named: true);
         return inner is null ? "" : new StringBuilder(inner.Class?.Name).Append(inner.Class is null ? "" : "::").Append(inner.Name).ToString();
     }
 }

@@ -40,7 +40,7 @@ internal sealed class WayReader
     {
         // A value comes in where its way begins; a local pattern is reached where it stands.
         var at = finding.Steps.Count > 1 && finding.Steps[0].At.IsKnown ? finding.Steps[0].At : finding.At;
-        var entries = (FunctionAt(at) is { } function ? _entries.GetValueOrDefault(function) : null) ?? (FunctionAt(finding.At) is { } own ? _entries.GetValueOrDefault(own) : null) ?? [];
+        var entries = (_program.FunctionAt(at) is { } function ? _entries.GetValueOrDefault(function) : null) ?? (_program.FunctionAt(finding.At) is { } own ? _entries.GetValueOrDefault(own) : null) ?? [];
         var ways = entries.Select(e => new ReportedWay(e.Method, e.Path, System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(e.SignIn.ToString()))).Distinct().ToList();
         return reported with
         {
@@ -49,8 +49,4 @@ internal sealed class WayReader
             OpenWayCount = ways.Count(w => w.SignIn == "notNeeded"),
         };
     }
-
-    private CodeFunction? FunctionAt(Location at) => at.IsKnown
-        ? _program.Files[at.File].Functions.Where(f => f.Span.Start <= at.Start && f.Span.End >= at.Start).MinBy(f => f.Span.End - f.Span.Start)
-        : null;
 }

@@ -47,6 +47,12 @@ public sealed class ProgramCode
 
     public SourceTree Tree { get; }
 
+    /// <summary>The innermost function around a place; null if the place is not known.</summary>
+    /// <param name="named">Only functions that have a name: no closures, and not the top level of a file.</param>
+    public CodeFunction? FunctionAt(Location at, bool named = false) => at.IsKnown
+        ? Files[at.File].Functions.Where(f => f.Span.Start <= at.Start && f.Span.End >= at.Start && (!named || (f.Name.Length > 0 && f.Name[0] != '<'))).MinBy(f => f.Span.End - f.Span.Start)
+        : null;
+
     /// <summary>One for each file of the tree, in its order.</summary>
     public IReadOnlyList<FileCode> Files { get; }
 

@@ -37,15 +37,16 @@ public static class StandardAssessment
     public static IReadOnlyList<AssessedRequirement> Assess(Standard standard, IReadOnlyList<JudgedFinding> findings, ReportedApplication? application, IReadOnlyList<RequirementJudgement> judgements)
     {
         var said = judgements.Where(j => j.Standard == standard.Id).GroupBy(j => j.Number).ToDictionary(g => g.Key, g => g.OrderByDescending(j => j.At).First(), StringComparer.Ordinal);
+        var byCheck = findings.ToLookup(f => f.CheckId, StringComparer.Ordinal);
         return [.. standard.Requirements.Select(r =>
         {
-            var (verdict, evidence) = Found(standard, r, findings, application?.Accounts);
+            var (verdict, evidence) = Found(standard, r, byCheck, application?.Accounts);
             var judgement = said.GetValueOrDefault(r.Number);
             return new AssessedRequirement(r, judgement?.Verdict ?? verdict, evidence, judgement);
         })];
     }
 
-    private static (RequirementVerdict Verdict, IReadOnlyList<RequirementEvidence> Evidence) Found(Standard standard, Requirement requirement, IReadOnlyList<JudgedFinding> findings, ReportedAccounts? accounts)
+    private static (RequirementVerdict Verdict, IReadOnlyList<RequirementEvidence> Evidence) Found(Standard standard, Requirement requirement, ILookup<string, JudgedFinding> findings, ReportedAccounts? accounts)
     {
         if (requirement.IsOfMemory)
         {
@@ -53,7 +54,7 @@ public static class StandardAssessment
         }
 
         // False positives, and what is fixed, say nothing; an accepted risk is still a requirement that is not met.
-        var against = findings.Where(f => Concerns(standard, requirement, f) && f.Verdict is not (Verdicts.FalsePositive or Verdicts.Fixed)).ToList();
+        var against = findings.SelectMany(g => Concerns(standard, requirement, g.Key) ? g : g.Where(f => requirement.Cwe is { } cwe && f.Cwes.Contains(cwe))).Where(f => f.Verdict is not (Verdicts.FalsePositive or Verdicts.Fixed)).ToList();
         if (against.Count > 0)
         {
             return (RequirementVerdict.NotMet, [.. against.Take(MostEvidence).Select(f => new RequirementEvidence($"{CheckList.Find(f.CheckId)?.Title ?? f.CheckId} at {f.Path}:{f.Line} ({f.Verdict})", null, f.Fingerprint)), .. More(against.Count)]);
@@ -68,10 +69,9 @@ public static class StandardAssessment
         return (verdict, evidence);
     }
 
-    private static bool Concerns(Standard standard, Requirement requirement, JudgedFinding finding) =>
-        requirement.Checks.Contains(finding.CheckId)
-        || (requirement.Cwe is { } cwe && finding.Cwes.Contains(cwe))
-        || (standard.Id.StartsWith("asvs", StringComparison.Ordinal) && CheckList.Find(finding.CheckId) is { } check && check.Asvs.Contains(requirement.Number));
+    /// <summary>Whether all findings of a check speak against a requirement.</summary>
+    private static bool Concerns(Standard standard, Requirement requirement, string check) =>
+        requirement.Checks.Contains(check) || (standard.Id.StartsWith("asvs", StringComparison.Ordinal) && CheckList.Find(check)?.Asvs.Contains(requirement.Number) == true);
 
     private static (RequirementVerdict Verdict, IReadOnlyList<RequirementEvidence> Evidence) OfAccounts(Requirement requirement, ReportedAccounts accounts)
     {

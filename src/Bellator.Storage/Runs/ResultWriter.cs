@@ -203,6 +203,7 @@ internal sealed class ResultWriter(NpgsqlDataSource worker)
                 Array.ConvertAll(batch, b => $"{b.Old.Path}:{b.Old.Region.StartLine}")).RunAsync(cancel);
         }
 
+        // Whoever judged after this very code was audited had it on the screen: to audit it once more opens nothing again.
         foreach (var batch in outcome.Reopened.Chunk(BatchRows))
         {
             await Sql.Command(
@@ -211,11 +212,14 @@ internal sealed class ResultWriter(NpgsqlDataSource worker)
                 INSERT INTO verdict (review_id, fingerprint, verdict, reason)
                 SELECT $1, f, 'to judge', r FROM unnest($2::text[], $3::text[], $4::text[]) AS t (f, v, r)
                 JOIN current_verdict c ON c.review_id = $1 AND c.fingerprint = f AND c.verdict = v
+                JOIN verdict g ON g.id = c.verdict_id AND g.at < coalesce((SELECT min(o.finished_at) FROM run o WHERE o.snapshot_id = $5 AND o.state = 'done' AND o.id <> $6), now())
                 """,
                 run.Review,
                 Array.ConvertAll(batch, b => b.Fingerprint),
                 Array.ConvertAll(batch, b => b.Verdict),
-                Array.ConvertAll(batch, b => b.Reason)).RunAsync(cancel);
+                Array.ConvertAll(batch, b => b.Reason),
+                run.Snapshot,
+                run.Run).RunAsync(cancel);
         }
     }
 }

@@ -18,7 +18,17 @@ public sealed class HtmlReport
     private readonly StringBuilder _html = new();
     private readonly ReportContent _content;
 
-    private HtmlReport(ReportContent content) => _content = content;
+    /// <summary>A cause has one number in all sections that it is in.</summary>
+    private readonly Dictionary<ReportCause, int> _numbers = new(ReferenceEqualityComparer.Instance);
+
+    private HtmlReport(ReportContent content)
+    {
+        _content = content;
+        foreach (var cause in content.Causes)
+        {
+            _numbers[cause] = _numbers.Count + 1;
+        }
+    }
 
     public static string Write(ReportContent content)
     {
@@ -279,7 +289,7 @@ public sealed class HtmlReport
 
     private static string Band(double score) => score >= 9 ? "critical" : score >= 7 ? "high" : score >= 4 ? "medium" : "low";
 
-    private string IdOf(string section, ReportCause cause) => $"{section}-{_content.Causes.ToList().IndexOf(cause) + 1}";
+    private string IdOf(string section, ReportCause cause) => $"{section}-{_numbers[cause]}";
 
     private static string E(string text) => WebUtility.HtmlEncode(text);
 

@@ -30,7 +30,7 @@ public sealed class CompareModel(Database database) : ReviewPage(database)
 
     public IReadOnlyList<(string State, IReadOnlyList<(FindingRow Finding, string Reason)> Rows)> Groups { get; private set; } = [];
 
-    public IReadOnlyList<GoneRow> LostOnes { get; private set; } = [];
+    public IReadOnlyList<GoneRow> GoneFindings { get; private set; } = [];
 
     public IReadOnlyList<QuestionRow> Questions { get; private set; } = [];
 
@@ -64,7 +64,7 @@ public sealed class CompareModel(Database database) : ReviewPage(database)
         }
 
         Groups = groups;
-        LostOnes = await table.GoneAsync(Result.Id, "", ChangeTable.PageSize, Gone);
+        GoneFindings = await table.GoneAsync(Result.Id, "", ChangeTable.PageSize, Gone);
         Questions = await table.QuestionsAsync(Result.Id, Gone);
         await LoadSidesAsync();
         return Page();
@@ -111,7 +111,7 @@ public sealed class CompareModel(Database database) : ReviewPage(database)
             before = old?.Finding;
             reason = await new ChangeTable(Scope).ReasonAsync(id, Gone) ?? "";
         }
-        else if (Lost is { Length: > 0 } && LostOnes.FirstOrDefault(g => g.Fingerprint == Lost) is { } gone)
+        else if (Lost is { Length: > 0 } && GoneFindings.FirstOrDefault(g => g.Fingerprint == Lost) is { } gone)
         {
             before = (await new ChangeTable(Scope).ByFingerprintAsync(Baseline!.Value.Run, Lost, Gone))?.Finding;
             reason = gone.Reason;

@@ -59,7 +59,7 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
 
     public async Task<IActionResult> OnGetAsync() => await LoadAsync() ? await ShowAsync() : NotFound();
 
-    public async Task<IActionResult> OnPostAsync(string? verdict, string? reason, DateOnly? until, long seen, bool whole)
+    public async Task<IActionResult> OnPostAsync(string? verdict, string? reason, DateOnly? until, long? seen, bool whole)
     {
         if (!await LoadAsync())
         {

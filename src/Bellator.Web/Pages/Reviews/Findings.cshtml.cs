@@ -79,7 +79,7 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
         await LoadAsync();
     }
 
-    public async Task<IActionResult> OnPostJudgeAsync(string? verdict, string? reason, DateOnly? until, long seen)
+    public async Task<IActionResult> OnPostJudgeAsync(string? verdict, string? reason, DateOnly? until, long? seen)
     {
         Choice = FindingChoice.Of(Request.Query);
         if (verdict is null || !Verdicts.All.Contains(verdict))
