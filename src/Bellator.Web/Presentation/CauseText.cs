@@ -1,4 +1,6 @@
+using Bellator.Core.Auditing;
 using Bellator.Core.Checks;
+using Bellator.Core.Reports;
 using Bellator.Storage.Reviews;
 
 namespace Bellator.Web.Presentation;
@@ -9,19 +11,8 @@ public static class CauseText
     public static string Title(CauseRow cause) => CheckList.Find(cause.CheckId)?.Title ?? cause.CheckId;
 
     /// <summary>Where to change, and what that does.</summary>
-    public static string Where(CauseRow cause)
-    {
-        var place = $"{cause.CutPath}:{cause.CutLine}";
-        var share = cause.CutCount == cause.FlowCount ? $"all {cause.FlowCount}" : $"{cause.CutCount} of {cause.FlowCount}";
-        return cause.Kind switch
-        {
-            "missing" => $"Missing in {cause.FlowCount} places: one rule before all of them, such as middleware, fixes it.",
-            "column" => $"One change of the column at {place} fixes {share}.",
-            "template" => $"One change of the template at {place} fixes {share} ways.",
-            _ when cause.CutCount > 1 => $"One change at {place} fixes {share} ways.",
-            _ => $"{cause.FlowCount} ways end at {cause.SinkPath}:{cause.SinkLine}.",
-        };
-    }
+    public static string Where(CauseRow cause) =>
+        CausePlaceText.Of(Enum.Parse<CauseKind>(cause.Kind, ignoreCase: true), $"{cause.CutPath}:{cause.CutLine}", cause.CutCount, cause.FlowCount, $"{cause.SinkPath}:{cause.SinkLine}");
 
     /// <summary>What became of the cause since the run before, where that is worth a word.</summary>
     public static string? State(CauseRow cause)

@@ -87,7 +87,7 @@ public static class ReportBuilder
             [.. cause.Flows.SelectMany(f => f.Finding.Cwes).Distinct().Order()],
             check.Asvs,
             cause.Cut.ToString(),
-            WhereOf(cause),
+            CausePlaceText.Of(cause.Kind, cause.Cut.ToString(), cause.CutCount, cause.Flows.Count, cause.Sink.ToString()),
             cause.Ways,
             check.Why,
             check.Mend(language),
@@ -95,15 +95,6 @@ public static class ReportBuilder
             cause.RankReason,
             [.. cause.Flows.Select(f => FindingOf(f.Finding, judged(f.Finding), input))]);
     }
-
-    private static string WhereOf(Cause cause) => cause.Kind switch
-    {
-        CauseKind.Missing => $"Missing in {cause.Flows.Count} {(cause.Flows.Count == 1 ? "place" : "places")}; one rule before all of them, such as middleware, fixes it.",
-        CauseKind.Column => $"The column declared at {cause.Cut}.",
-        CauseKind.Template => $"The template at {cause.Cut}.",
-        _ when cause.CutCount > 1 => $"One change at {cause.Cut} fixes {(cause.CutCount == cause.Flows.Count ? "all" : cause.CutCount.ToString(CultureInfo.InvariantCulture))} of {cause.Flows.Count} ways.",
-        _ => $"{cause.Cut}.",
-    };
 
     private static ReportFinding FindingOf(ReportedFinding finding, GivenVerdict verdict, ReportInput input)
     {

@@ -29,7 +29,7 @@ internal static class ReportText
         {
             var worst = confirmed.OrderByDescending(c => c.Score).First();
             yield return $"The most severe confirmed weakness is {Lower(worst.Title)} at {worst.Place} ({Severity(worst.Score)}). {worst.Why}";
-            yield return $"{Say(confirmed.Count, "change")} would fix what is confirmed, in this order: {string.Join("; ", confirmed.OrderByDescending(c => c.Score).Take(8).Select(c => $"{Lower(c.Title)} at {c.Place}"))}{(confirmed.Count > 8 ? $"; and {confirmed.Count - 8} more" : "")}.";
+            yield return $"{Say(confirmed.Count, "cause")} {(confirmed.Count == 1 ? "is" : "are")} confirmed, most severe first: {string.Join("; ", confirmed.OrderByDescending(c => c.Score).Take(8).Select(c => $"{Lower(c.Title)} at {c.Place}"))}{(confirmed.Count > 8 ? $"; and {confirmed.Count - 8} more" : "")}.";
         }
         else
         {
