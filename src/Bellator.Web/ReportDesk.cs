@@ -1,3 +1,4 @@
+using System.Globalization;
 using Bellator.Core.Auditing;
 using Bellator.Core.Reports.Handover;
 using Bellator.Core.Sources;
@@ -18,10 +19,11 @@ public static class ReportDesk
         var (application, _) = await new ApplicationTable(scope).OfAsync(run.Id, cancel);
         var leftOut = await snapshots.LeftOutAsync(snapshot.Id, 0, ReportScopes.MostListed, cancel);
         var notes = await new RunTable(scope).NotesAsync(run.Id, cancel);
+        var stated = (await new FactTable(scope).ListAsync(review.Id, cancel)).Where(f => f.State == "kept").Select(f => string.Create(CultureInfo.InvariantCulture, $"{f.Title}: {f.Reason} ({f.By}, {f.At.ToLocalTime():d MMMM yyyy})")).ToList();
         var files = await FilesAsync(snapshots, snapshot.Id, findings.Select(f => f.Finding), cancel);
         return ReportBuilder.Build(new ReportInput(
             review.Name,
-            new ReportScope(snapshot.Name, snapshot.Number, await snapshots.DigestAsync(snapshot.Id, cancel), snapshot.Files, snapshot.Lines, [.. leftOut.Select(l => new ReportOmission(l.Path, l.Reason))], snapshot.LeftOut, notes),
+            new ReportScope(snapshot.Name, snapshot.Number, await snapshots.DigestAsync(snapshot.Id, cancel), snapshot.Files, snapshot.Lines, [.. leftOut.Select(l => new ReportOmission(l.Path, l.Reason))], snapshot.LeftOut, notes) { Stated = stated },
             [.. findings.Select(f => f.Finding)],
             application ?? new ReportedApplication(ReportedSurface.Empty),
             findings.Where(f => f.Verdict is not null).GroupBy(f => f.Finding.Fingerprint).ToDictionary(g => g.Key, g => g.First().Verdict!, StringComparer.Ordinal),

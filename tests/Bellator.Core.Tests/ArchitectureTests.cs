@@ -5,7 +5,7 @@ namespace Bellator.Core.Tests;
 /// <summary>References only go upwards in the order of docs/architecture.md.</summary>
 public sealed class ArchitectureTests
 {
-    private static readonly string[] Order = ["Sources", "Parsing", "Syntax", "Code", "Programs", "Facts", "Flow", "Passwords", "Application", "Scoring", "Checks", "Auditing", "Comparison", "Standards", "Reports"];
+    private static readonly string[] Order = ["Sources", "Parsing", "Syntax", "Code", "Programs", "Facts", "Flow", "Passwords", "Application", "Scoring", "Checks", "Auditing", "Comparison", "Knowledge", "Standards", "Reports"];
 
     public static TheoryData<string> Stages => [.. Order];
 

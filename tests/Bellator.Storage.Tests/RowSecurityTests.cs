@@ -76,6 +76,8 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     [InlineData("requirement_judgement")]
     [InlineData("report_draft")]
     [InlineData("report")]
+    [InlineData("review_fact")]
+    [InlineData("fact_answer")]
     public async Task A_forgotten_condition_shows_nothing(string table)
     {
         var mine = await AccountAsync();
@@ -93,6 +95,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
             await teamwork.VisitAsync(review);
             await new ReportTable(scope).JudgeAsync(review, "asvs-5.0", "V6.2.1", "met", "seen");
             await new ReportTable(scope).SaveDraftAsync(review, new());
+            await new FactTable(scope).ProposeAsync(review, "a fact", "library: a", "read it", null);
             await scope.CommitAsync();
         }
 
@@ -138,6 +141,8 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
             () => new TeamworkTable(scope).NoteAsync(review, "f", "x"),
             () => new TeamworkTable(scope).AssignAsync(review, ["f"], other),
             () => new ReportTable(scope).JudgeAsync(review, "asvs-5.0", "V6.2.1", "met", "x"),
+            () => new FactTable(scope).ProposeAsync(review, "x", "x", "x", null),
+            () => scope.Command("INSERT INTO review_fact (review_id, title, facts, reason, account_id) VALUES ($1, 'x', 'x', 'x', $2)", review, mine).RunAsync(),
             () => scope.Command("INSERT INTO finding_note (review_id, fingerprint, text, account_id) VALUES ($1, 'f', 'x', $2)", review, mine).RunAsync(),
         ])
         {
@@ -147,6 +152,49 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         }
 
         Assert.False(await new ChangeTable(scope).AnswerAsync(run, "f", "g"));
+    }
+
+    [Fact]
+    public async Task A_fact_is_decided_by_members_and_kept_only_once_it_was_tried()
+    {
+        var (mine, other) = (await AccountAsync(), await AccountAsync());
+        var (review, snapshot, run) = await ReviewAsync(mine);
+        await CarryOutAsync(run);
+        long fact;
+        Guid trial;
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            fact = await new FactTable(scope).ProposeAsync(review, "a", "library: a\nlanguage: php\ncalls:\n  mysqli_query: { clean: flag }\n", "read it", null);
+            trial = await new FactTable(scope).QueueTrialAsync(review, snapshot, fact);
+            Assert.False(await new FactTable(scope).DecideAsync(fact, "keep"));
+            await scope.CommitAsync();
+        }
+
+        await CarryOutAsync(trial);
+        await using (var scope = await cluster.Database.OpenAsAsync(other))
+        {
+            Assert.Null(await new FactTable(scope).FindAsync(review, fact));
+            Assert.False(await new FactTable(scope).DecideAsync(fact, "keep"));
+            Assert.False(await new FactTable(scope).DecideAsync(fact, "off"));
+        }
+
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            // A trial's result is not the review's.
+            Assert.Equal(run, (await new RunTable(scope).LatestDoneAsync(review))!.Id);
+            Assert.Equal(1, (await new ChangeTable(scope).CountAsync(trial))["gone"]);
+            Assert.True(await new FactTable(scope).DecideAsync(fact, "keep"));
+            Assert.False(await new FactTable(scope).DecideAsync(fact, "keep"));
+            Assert.Equal(("kept", 1), await new FactTable(scope).FindAsync(review, fact) is { } kept ? (kept.State, kept.Answers) : default);
+            Assert.Null(await new RunTable(scope).FindAsync(review, trial));
+            run = await new RunTable(scope).QueueAsync(review, snapshot);
+            await scope.CommitAsync();
+        }
+
+        await CarryOutAsync(run);
+        await using var after = await cluster.Database.OpenAsAsync(mine);
+        Assert.Empty(await new FindingTable(after).AfterAsync(run, new(), -1));
+        Assert.Equal("stated", Assert.Single(await new ChangeTable(after).GoneAsync(run, "", 10)).Kind);
     }
 
     [Fact]

@@ -26,6 +26,11 @@ public static class LargeReview
             """,
             "INSERT INTO cause SELECT run_id, review_id, cause, min(check_id), min(area), min(path), min(line), min(path), min(line), 1, count(*), 'helper', max(score), min(certainty), 0, '{}', '' FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, cause",
             "INSERT INTO run_count SELECT run_id, review_id, area, check_id, count(*), count(*) FROM finding WHERE run_id = $3 AND review_id = $1 AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0 GROUP BY run_id, review_id, area, check_id",
+            """
+            UPDATE run_count k SET causes = c.number, shared_causes = c.shared
+            FROM (SELECT run_id, check_id, count(*) AS number, count(*) FILTER (WHERE flow_count > 1) AS shared FROM cause WHERE run_id = $3 GROUP BY run_id, check_id) c
+            WHERE k.run_id = c.run_id AND k.check_id = c.check_id AND $1::uuid IS NOT NULL AND $2::uuid IS NOT NULL AND $4::uuid IS NOT NULL AND $5::uuid IS NOT NULL AND $6::int > 0
+            """,
         ])
         {
             await using var command = Sql.Command(owner, sql, ids.Review, ids.Snapshot, ids.Run, account, source, findings);

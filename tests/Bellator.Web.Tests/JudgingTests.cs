@@ -3,6 +3,7 @@ using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
 using Bellator.Testing;
+using static Bellator.Web.Tests.ReviewSteps;
 using Bellator.Web;
 
 namespace Bellator.Web.Tests;
@@ -180,59 +181,6 @@ public sealed partial class JudgingTests(TestApp app) : IClassFixture<TestApp>
         Assert.Contains("nobody signs in", await GetAsync(client, review + "/report/file?form=standards"), StringComparison.Ordinal);
     }
 
-    private static async Task<string> BeginAsync(HttpClient client, string name)
-    {
-        using var created = await TestApp.PostAsync(client, "/", "/", new() { ["Name"] = name });
-        return created.Headers.Location!.ToString();
-    }
-
-    private static async Task HandInAsync(HttpClient client, string review, int number, params (string Path, string Code)[] files)
-    {
-        using var stream = new MemoryStream();
-        using (var zip = new ZipArchive(stream, ZipArchiveMode.Create, leaveOpen: true))
-        {
-            foreach (var (path, code) in files)
-            {
-                using var entry = zip.CreateEntry(path).Open();
-                entry.Write(Encoding.UTF8.GetBytes(code));
-            }
-        }
-
-        using var content = new MultipartFormDataContent { { new StringContent(await TestApp.TokenAsync(client, review)), "__RequestVerificationToken" }, { new ByteArrayContent(stream.ToArray()), "files", "code.zip" } };
-        using var sent = await client.PostAsync(new Uri(review + "?handler=Upload", UriKind.Relative), content);
-        Assert.Equal(HttpStatusCode.Redirect, sent.StatusCode);
-        await UntilDoneAsync(client, review, number);
-    }
-
-    private static async Task UntilDoneAsync(HttpClient client, string review, int number)
-    {
-        for (var i = 0; i < 300; i++)
-        {
-            var html = await GetAsync(client, review);
-            if (html.Contains($"snapshot {number} ·", StringComparison.Ordinal) && RunState().Match(html).Groups[1].Value == "done" && !html.Contains("id=\"intake\"", StringComparison.Ordinal))
-            {
-                return;
-            }
-
-            await Task.Delay(100);
-        }
-
-        throw new TimeoutException(await GetAsync(client, review));
-    }
-
-    /// <returns>The judgement, to take it back.</returns>
-    private static async Task<string> JudgeAllAsync(HttpClient client, string review, string verdict, string reason, string until = "")
-    {
-        using var judged = await TestApp.PostAsync(client, review + "/findings", review + "/findings?handler=Judge", new() { ["all"] = "1", ["verdict"] = verdict, ["reason"] = reason, ["until"] = until });
-        Assert.Equal(HttpStatusCode.Redirect, judged.StatusCode);
-        return Regex.Match(judged.Headers.Location!.ToString(), "judged=([0-9a-f-]+)").Groups[1].Value;
-    }
-
-    private static Task<string> GetAsync(HttpClient client, string path) => client.GetStringAsync(new Uri(path, UriKind.Relative));
-
     [GeneratedRegex("data-live=\"summary\">([^<]*)<")]
     private static partial Regex Summary();
-
-    [GeneratedRegex("id=\"run\" data-run=\"[^\"]+\" data-state=\"([a-z]+)\"")]
-    private static partial Regex RunState();
 }

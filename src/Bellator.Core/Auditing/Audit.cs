@@ -94,6 +94,11 @@ public static class Audit
             notes.Add(new AuditNote("", $"{unrepeated.Count} functions do more with their parameters than calls of them repeat; {unrepeated.Sum()} of these queries, outputs and calls are only known in the functions themselves"));
         }
 
+        foreach (var name in flow.Stated.Unknown)
+        {
+            notes.Add(new AuditNote("", $"a fact states something of “{name}”, but no function of this code has that name"));
+        }
+
         if (flow.BoundedFunctions > 0)
         {
             notes.Add(new AuditNote("", $"{flow.BoundedFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));

@@ -18,6 +18,9 @@ public enum LossKind
 
     /// <summary>Nothing on its way was changed, or the file could not be audited.</summary>
     CannotTell,
+
+    /// <summary>A reviewer stated something of the code that answers it.</summary>
+    Stated,
 }
 
 /// <param name="At">The line that does it, in the new version; null where there is none.</param>

@@ -16,6 +16,7 @@ public sealed class LanguageFacts
         Calls = new(names);
         Fields = new(names);
         Globals = new(names);
+        Functions = new(names);
         Bases = new(names);
         Names = names;
     }
@@ -74,6 +75,9 @@ public sealed class LanguageFacts
     internal Dictionary<string, ColumnMarkFact> ColumnMarks { get; } = new(StringComparer.Ordinal);
 
     internal Dictionary<string, ValueFact> Globals { get; }
+
+    /// <summary>What is stated of the audited program's own functions.</summary>
+    internal Dictionary<string, CallFact> Functions { get; }
 
     /// <summary>Names of objects that code and page share, and the one name under which they are kept.</summary>
     internal Dictionary<string, string> SharedWithPages { get; } = new(StringComparer.Ordinal);
@@ -190,18 +194,19 @@ public sealed class FactBase
 
     public static FactBase Shipped => Shared.Value;
 
+    /// <param name="folder">Of further files; null for none.</param>
+    /// <param name="texts">Facts files that are no files, such as those of a review.</param>
     /// <exception cref="FactsException">A file is not valid.</exception>
-    public static FactBase Load(string? folder)
+    public static FactBase Load(string? folder, IReadOnlyList<FactsText>? texts = null)
     {
         var facts = new FactBase();
         var files = new List<FactsFile>();
         var assembly = Assembly.GetExecutingAssembly();
-        var deserializer = new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().WithEnforceNullability().Build();
         foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).Order(StringComparer.Ordinal))
         {
             using var stream = assembly.GetManifestResourceStream(name)!;
             using var reader = new StreamReader(stream);
-            files.Add(Parse(deserializer, reader, name));
+            files.Add(FactsText.Read(new FactsText(name, reader.ReadToEnd())));
         }
 
         if (folder is not null)
@@ -214,10 +219,11 @@ public sealed class FactBase
             foreach (var path in Directory.EnumerateFiles(folder, "*.yaml").Order(StringComparer.Ordinal))
             {
                 using var reader = new StreamReader(path);
-                files.Add(Parse(deserializer, reader, path));
+                files.Add(FactsText.Read(new FactsText(path, reader.ReadToEnd())));
             }
         }
 
+        files.AddRange((texts ?? []).Select(FactsText.Read));
         files.ForEach(facts.Add);
         files.ForEach(facts.AddSurface);
         return facts;
@@ -228,27 +234,6 @@ public sealed class FactBase
 
     /// <summary>The words listed for a subject, in lower case without separators.</summary>
     public IReadOnlySet<string> Words(string subject) => _words.TryGetValue(subject, out var words) ? words : new HashSet<string>();
-
-    private static FactsFile Parse(IDeserializer deserializer, TextReader reader, string name)
-    {
-        var text = reader.ReadToEnd();
-        try
-        {
-            var file = deserializer.Deserialize<FactsFile>(text) ?? throw new FactsException($"{name}: the file is empty");
-            if (!name.StartsWith("facts/", StringComparison.Ordinal))
-            {
-                // A test looks at those that ship.
-                EmptyFacts.Refuse(file, name);
-            }
-
-            FactsCheck.Check(file, name, text);
-            return file;
-        }
-        catch (YamlException e)
-        {
-            throw new FactsException($"{name}, line {e.Start.Line}: {e.InnerException?.Message ?? e.Message}", e);
-        }
-    }
 
     private void Add(FactsFile file)
     {
@@ -283,6 +268,12 @@ public sealed class FactBase
             {
                 facts.AnyMethod[name[..^2]] = call;
             }
+        }
+
+        foreach (var (name, function) in file.Functions)
+        {
+            function.Library = file.Library;
+            facts.Functions[name] = function;
         }
 
         foreach (var (name, set) in file.Sets)

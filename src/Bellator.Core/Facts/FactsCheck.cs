@@ -21,7 +21,7 @@ internal static class FactsCheck
     public static void Check(FactsFile file, string name, string text)
     {
         Among(file.Language, Languages, "language", "language");
-        foreach (var (call, fact) in file.Calls.Concat(file.Sets))
+        foreach (var (call, fact) in file.Calls.Concat(file.Sets).Concat(file.Functions))
         {
             Among(fact.Source, Parts, "part of a request", call);
             Among(fact.Chain is "*" ? null : fact.Chain, Parts, "part of a request", call);
@@ -31,7 +31,7 @@ internal static class FactsCheck
             }
 
             Among(fact.Test?.Kind, Tests, "kind of test", call);
-            foreach (var position in (fact.Escape?.For ?? []).Concat(fact.SafeFor).Concat(fact.Reopen))
+            foreach (var position in (fact.Escape?.For ?? []).Concat(fact.Test?.For ?? []).Concat(fact.SafeFor).Concat(fact.Reopen))
             {
                 Among(position, Positions, "position", call);
             }

@@ -28,6 +28,12 @@ public sealed class FactsFile
     /// </summary>
     public Dictionary<string, CallFact> Calls { get; set; } = [];
 
+    /// <summary>
+    /// The audited program's own functions, as <c>f</c>, <c>T#m</c> or <c>T::m</c>, after <c>path:</c> where the name alone is not enough. What
+    /// they give and vouch for is taken from here, not from their code; what they do is still seen.
+    /// </summary>
+    public Dictionary<string, CallFact> Functions { get; set; } = [];
+
     /// <summary>Fields of types, as <c>T#field</c>.</summary>
     public Dictionary<string, ValueFact> Fields { get; set; } = [];
 
@@ -292,6 +298,12 @@ public sealed class TestFact
 
     /// <summary>The answer that vouches for the value.</summary>
     public bool Answer { get; set; } = true;
+
+    /// <summary>The call does not come back where the value does not pass.</summary>
+    public bool Throws { get; set; }
+
+    /// <summary>Positions in which a value that passed is harmless; all of them if none is named.</summary>
+    public List<string> For { get; set; } = [];
 }
 
 public sealed class HashFact

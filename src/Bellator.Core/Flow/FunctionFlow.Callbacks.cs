@@ -45,7 +45,11 @@ internal sealed partial class FunctionFlow
             "pattern" => held is { } text && RegularText.IsWholeAndHarmless(text.Pattern),
             _ => true,
         };
-        if (accepted && tested >= 0)
+        if (accepted && tested >= 0 && test.Throws)
+        {
+            _guards.NotePassed(_function.BlockOf[site.Index], [new Tested(tested, SafeAfter(test, site))]);
+        }
+        else if (accepted && tested >= 0)
         {
             _guards.NoteTest(site.Index, tested, test.Answer, SafeAfter(test, site));
         }
@@ -71,6 +75,7 @@ internal sealed partial class FunctionFlow
     /// <summary>Where a value is harmless once it passed the test. A path that begins as it should stays on the site, or in its folder.</summary>
     private static Position SafeAfter(TestFact test, CallSite site) => test.Kind switch
     {
+        _ when test.For.Count > 0 => test.For.Aggregate(Position.None, (all, name) => all | Positions.Named(name)),
         "text" => Position.Object,
         "prefix" => site.Argument(test.Pattern ?? 0).Constant is { } prefix
             ? prefix.Length > 1 && (prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal)) ? Position.Redirect | Position.Path : prefix == "/" ? Position.Redirect : Position.None

@@ -262,7 +262,7 @@ internal sealed partial class FunctionFlow
 
         if (_visit.SummaryOf(function) is not { } summary)
         {
-            return Value.Unknown;
+            return _program.Stated.Of(function) is { } known ? ApplyFact(known, site, false) : Value.Unknown;
         }
 
         var call = At(site.Index);
@@ -286,7 +286,8 @@ internal sealed partial class FunctionFlow
             _guards.NoteTest(site.Index, site.Operand(vouched));
         }
 
-        return summary.Returns is null ? Value.Unknown : substitution.Apply(summary.Returns);
+        return _program.Stated.Of(function) is { } stated ? ApplyFact(stated, site, false)
+            : summary.Returns is null ? Value.Unknown : substitution.Apply(summary.Returns);
     }
 
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>

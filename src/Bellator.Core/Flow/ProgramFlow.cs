@@ -56,6 +56,7 @@ public sealed partial class ProgramFlow
         Views = new Views(program);
         Words = new Words(facts);
         OwnNames = new OwnNames(facts);
+        Stated = new StatedFunctions(program, facts);
         var count = program.FunctionBound;
         _summaries = new Summary?[count];
         _dependents = new List<int>?[count];
@@ -89,6 +90,8 @@ public sealed partial class ProgramFlow
     internal EntryPoints Entries { get; }
 
     internal OwnNames OwnNames { get; }
+
+    internal StatedFunctions Stated { get; }
 
     internal Views Views { get; }
 

@@ -66,6 +66,7 @@ public static class ComparisonReport
         LossKind.Fixed => "fixed",
         LossKind.CodeGone => "the code went",
         LossKind.NotReached => "not reached any more",
+        LossKind.Stated => "answered by a reviewer",
         _ => "can no longer be told",
     };
 

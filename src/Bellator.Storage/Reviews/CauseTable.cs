@@ -31,6 +31,11 @@ public sealed class CauseTable(AccountScope scope)
     /// <summary>How many causes a choice has.</summary>
     public async Task<int> CountAsync(Guid run, FindingFilter filter, CancellationToken cancel = default)
     {
+        if (filter.IsArea)
+        {
+            return await scope.Command("SELECT coalesce(sum(causes), 0)::int FROM run_count WHERE run_id = $1 AND ($2 = '' OR area = $2)", run, filter.Area ?? "").FirstAsync(r => r.GetInt32(0), cancel);
+        }
+
         var values = new List<object?> { run };
         var sql = new StringBuilder("SELECT count(*)::int FROM cause x WHERE x.run_id = $1");
         Chosen(sql, values, filter);
@@ -55,7 +60,7 @@ public sealed class CauseTable(AccountScope scope)
 
     /// <summary>How many causes an area has of several flows and of one.</summary>
     public Task<(int Shared, int Single)> CountOfAreaAsync(Guid run, string area, CancellationToken cancel = default) =>
-        scope.Command("SELECT count(*) FILTER (WHERE flow_count > 1)::int, count(*) FILTER (WHERE flow_count = 1)::int FROM cause WHERE run_id = $1 AND area = $2", run, area)
+        scope.Command("SELECT coalesce(sum(shared_causes), 0)::int, coalesce(sum(causes - shared_causes), 0)::int FROM run_count WHERE run_id = $1 AND area = $2", run, area)
             .FirstAsync(r => (r.GetInt32(0), r.GetInt32(1)), cancel);
 
     /// <summary>The worst cause that has a finding which nobody has judged: its weakness and place.</summary>

@@ -68,8 +68,14 @@ public sealed class FindingTable(AccountScope scope)
     }
 
     /// <summary>How many findings of a run have each verdict.</summary>
-    public async Task<IReadOnlyDictionary<string, int>> VerdictsAsync(Guid run, CancellationToken cancel = default) =>
-        (await scope.Command($"SELECT coalesce(c.verdict, 'to judge'), count(*)::int{Source} WHERE f.run_id = $1 GROUP BY 1", run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel)).ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
+    public async Task<IReadOnlyDictionary<string, int>> VerdictsAsync(Guid review, Guid run, CancellationToken cancel = default) => (await scope.Command(
+        """
+        SELECT c.verdict, count(*)::int FROM current_verdict c JOIN finding f ON f.review_id = c.review_id AND f.fingerprint = c.fingerprint AND f.run_id = $2
+        WHERE c.review_id = $1 AND c.verdict <> 'to judge' GROUP BY c.verdict
+        UNION ALL SELECT 'to judge', coalesce(sum(to_judge), 0)::int FROM run_count WHERE run_id = $2
+        """,
+        review,
+        run).ListAsync(r => (r.GetString(0), r.GetInt32(1)), cancel)).ToDictionary(p => p.Item1, p => p.Item2, StringComparer.Ordinal);
 
     /// <summary>How many findings of each area are still to judge.</summary>
     public async Task<IReadOnlyDictionary<string, int>> ToJudgeAsync(Guid run, CancellationToken cancel = default) =>

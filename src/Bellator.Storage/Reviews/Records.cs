@@ -73,9 +73,17 @@ public sealed record NoteRow(long Id, string Text, string By, DateTimeOffset At)
 
 public sealed record SavedFilterRow(string Name, string Query, string By);
 
-/// <param name="Kind">fixed, codeGone, notReached or cannotTell.</param>
+/// <param name="Kind">fixed, codeGone, notReached, cannotTell or stated.</param>
 /// <param name="BeforeId">The finding in the run before.</param>
 public sealed record GoneRow(string Fingerprint, string Kind, string Reason, string? AtPath, int? AtLine, string CheckId, decimal Score, string Path, int Line, string Message, long? BeforeId, string Verdict);
+
+/// <summary>Something that a reviewer states of the code.</summary>
+/// <param name="Facts">As a facts file.</param>
+/// <param name="Fingerprint">The finding over which it came up.</param>
+/// <param name="State">proposed, kept or off.</param>
+/// <param name="Answers">How many findings it answered when it was tried.</param>
+/// <param name="Trial">The run that tries it, or tried it last.</param>
+public sealed record FactRow(long Id, string Title, string Facts, string Reason, string? Fingerprint, string State, string By, DateTimeOffset At, string? DecidedBy, DateTimeOffset? DecidedAt, int Answers, Guid? Trial);
 
 public sealed record QuestionRow(string Fingerprint, long FindingId, string CheckId, string Place, IReadOnlyList<(string Fingerprint, string Place)> Candidates);
 

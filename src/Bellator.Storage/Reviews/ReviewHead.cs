@@ -19,13 +19,13 @@ public sealed record ReviewHead(string Name, RunRow? LatestRun, RunRow? Result, 
                 Part("SELECT name FROM review WHERE id = $1", r => names.Add(r.GetString(0))),
                 Part(
                     $"""
-                    (SELECT {RunTable.Columns}, false FROM run WHERE review_id = $1 ORDER BY created_at DESC LIMIT 1)
-                    UNION ALL (SELECT {RunTable.Columns}, true FROM run WHERE review_id = $1 AND state = 'done' ORDER BY finished_at DESC LIMIT 1)
+                    (SELECT {RunTable.Columns}, false FROM run WHERE review_id = $1 AND trial_of IS NULL ORDER BY created_at DESC LIMIT 1)
+                    UNION ALL (SELECT {RunTable.Columns}, true FROM run WHERE review_id = $1 AND state = 'done' AND trial_of IS NULL ORDER BY finished_at DESC LIMIT 1)
                     """,
                     r => runs.Add((RunTable.Read(r), r.GetBoolean(RunTable.ColumnCount)))),
                 Part(SnapshotTable.OfReview, r => snapshots.Add(SnapshotTable.Read(r))),
                 Part(
-                    "SELECT area, sum(to_judge)::int FROM run_count WHERE run_id = (SELECT id FROM run WHERE review_id = $1 AND state = 'done' ORDER BY finished_at DESC LIMIT 1) AND to_judge > 0 GROUP BY area",
+                    "SELECT area, sum(to_judge)::int FROM run_count WHERE run_id = (SELECT id FROM run WHERE review_id = $1 AND state = 'done' AND trial_of IS NULL ORDER BY finished_at DESC LIMIT 1) AND to_judge > 0 GROUP BY area",
                     r => toJudge[r.GetString(0)] = r.GetInt32(1)),
             ],
             cancel);

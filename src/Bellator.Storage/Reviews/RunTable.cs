@@ -7,7 +7,7 @@ namespace Bellator.Storage.Reviews;
 /// <summary>Audit runs, as one account sees them.</summary>
 public sealed class RunTable(AccountScope scope)
 {
-    internal const string LatestDone = "SELECT n.id FROM run n WHERE n.review_id = r.id AND n.state = 'done' ORDER BY n.finished_at DESC LIMIT 1";
+    internal const string LatestDone = "SELECT n.id FROM run n WHERE n.review_id = r.id AND n.state = 'done' AND n.trial_of IS NULL ORDER BY n.finished_at DESC LIMIT 1";
     internal const string Columns = "id, snapshot_id, state, stage, share, files_done, files_total, finding_count, error, created_at, finished_at, left_out";
     internal const int ColumnCount = 12;
 
@@ -24,7 +24,7 @@ public sealed class RunTable(AccountScope scope)
 
     /// <summary>The newest run that came to its end: its findings are the review's.</summary>
     public Task<RunRow?> LatestDoneAsync(Guid review, CancellationToken cancel = default) =>
-        scope.Command($"SELECT {Columns} FROM run WHERE review_id = $1 AND state = 'done' ORDER BY finished_at DESC LIMIT 1", review).FirstAsync(Read, cancel);
+        scope.Command($"SELECT {Columns} FROM run WHERE review_id = $1 AND state = 'done' AND trial_of IS NULL ORDER BY finished_at DESC LIMIT 1", review).FirstAsync(Read, cancel);
 
     /// <summary>Asks a run to stop; one that waits is over at once.</summary>
     public async Task<bool> CancelAsync(Guid review, Guid run, CancellationToken cancel = default) => await scope.Command(

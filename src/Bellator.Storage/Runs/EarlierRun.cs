@@ -7,8 +7,8 @@ using Npgsql;
 namespace Bellator.Storage.Runs;
 
 /// <summary>
-/// The run that another one is compared with: the latest one of an earlier snapshot, or, where there is none, of the same. Its code is
-/// read file by file, as far as the comparison asks for it.
+/// The run that another one is compared with: the latest one of an earlier snapshot, or, where there is none or a fact is only tried, of
+/// the same. Its code is read file by file, as far as the comparison asks for it.
 /// </summary>
 internal sealed class EarlierRun : IDisposable
 {
@@ -47,12 +47,13 @@ internal sealed class EarlierRun : IDisposable
                 connection,
                 """
                 SELECT r.id, r.snapshot_id, r.application FROM run r JOIN snapshot s ON s.id = r.snapshot_id
-                WHERE r.review_id = $1 AND r.state = 'done' AND r.id <> $3 AND s.number <= (SELECT number FROM snapshot WHERE id = $2)
-                ORDER BY (r.snapshot_id = $2), s.number DESC, r.finished_at DESC LIMIT 1
+                WHERE r.review_id = $1 AND r.state = 'done' AND r.trial_of IS NULL AND r.id <> $3 AND s.number <= (SELECT number FROM snapshot WHERE id = $2)
+                ORDER BY (r.snapshot_id = $2) = ($4::bigint IS NULL), s.number DESC, r.finished_at DESC LIMIT 1
                 """,
                 run.Review,
                 run.Snapshot,
-                run.Run).FirstAsync(r => (Id: r.GetGuid(0), Snapshot: r.GetGuid(1), Application: r.Text(2)), cancel);
+                run.Run,
+                run.TrialOf).FirstAsync(r => (Id: r.GetGuid(0), Snapshot: r.GetGuid(1), Application: r.Text(2)), cancel);
             if (baseline.Id == Guid.Empty)
             {
                 return null;
@@ -64,7 +65,7 @@ internal sealed class EarlierRun : IDisposable
                 connection,
                 """
                 SELECT DISTINCT ON (g.fingerprint) g.fingerprint, g.detail FROM gone g JOIN run r ON r.id = g.run_id
-                WHERE g.review_id = $1 AND g.run_id <> $2 AND NOT EXISTS (SELECT 1 FROM finding f WHERE f.run_id = $3 AND f.fingerprint = g.fingerprint) ORDER BY g.fingerprint, r.finished_at DESC
+                WHERE g.review_id = $1 AND g.run_id <> $2 AND r.trial_of IS NULL AND NOT EXISTS (SELECT 1 FROM finding f WHERE f.run_id = $3 AND f.fingerprint = g.fingerprint) ORDER BY g.fingerprint, r.finished_at DESC
                 """,
                 run.Review,
                 run.Run,

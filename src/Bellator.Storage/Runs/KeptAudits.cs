@@ -1,4 +1,5 @@
 using Bellator.Core.Auditing;
+using Bellator.Core.Facts;
 using Bellator.Core.Sources;
 
 namespace Bellator.Storage.Runs;
@@ -19,6 +20,7 @@ public sealed class KeptAudits : IDisposable
     private readonly ITimer _timer;
     private readonly Lock _gate = new();
     private readonly LinkedList<Entry> _entries = [];
+    private readonly LinkedList<(IReadOnlyList<FactsText> Texts, FactBase Facts)> _facts = [];
 
     public KeptAudits(TimeProvider time)
     {
@@ -29,6 +31,32 @@ public sealed class KeptAudits : IDisposable
     public void Dispose() => _timer.Dispose();
 
     private sealed record Entry(Guid Review, AuditMemory Memory, long Bytes, DateTimeOffset At);
+
+    /// <summary>The facts that ship with what was stated of a review beside them: the same object for the same texts, for what is kept holds only under the same facts.</summary>
+    internal FactBase FactsOf(StatedKnowledge knowledge)
+    {
+        if (knowledge.Texts.Count == 0)
+        {
+            return FactBase.Shipped;
+        }
+
+        lock (_gate)
+        {
+            if (_facts.FirstOrDefault(f => f.Texts.SequenceEqual(knowledge.Texts)) is { Facts: { } known })
+            {
+                return known;
+            }
+
+            var facts = FactBase.Load(null, knowledge.Texts);
+            _facts.AddFirst((knowledge.Texts, facts));
+            while (_facts.Count > MaxReviews)
+            {
+                _facts.RemoveLast();
+            }
+
+            return facts;
+        }
+    }
 
     /// <summary>What is kept of a review, or something to keep it in; nobody else gets it until it is put back.</summary>
     public AuditMemory Take(Guid review)

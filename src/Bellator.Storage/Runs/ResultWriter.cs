@@ -54,10 +54,12 @@ internal sealed class ResultWriter(NpgsqlDataSource worker)
         await Sql.Command(
             connection,
             """
-            INSERT INTO run_count (run_id, review_id, area, check_id, total, to_judge)
-            SELECT f.run_id, f.review_id, f.area, f.check_id, count(*), count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge')
-            FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint
-            WHERE f.run_id = $1 GROUP BY f.run_id, f.review_id, f.area, f.check_id
+            INSERT INTO run_count (run_id, review_id, area, check_id, total, to_judge, causes, shared_causes)
+            SELECT f.run_id, f.review_id, f.area, f.check_id, f.total, f.to_judge, coalesce(x.number, 0), coalesce(x.shared, 0) FROM (
+              SELECT f.run_id, f.review_id, f.area, f.check_id, count(*) AS total, count(*) FILTER (WHERE coalesce(c.verdict, 'to judge') = 'to judge') AS to_judge
+              FROM finding f LEFT JOIN current_verdict c ON c.review_id = f.review_id AND c.fingerprint = f.fingerprint
+              WHERE f.run_id = $1 GROUP BY f.run_id, f.review_id, f.area, f.check_id) f
+            LEFT JOIN (SELECT check_id, count(*) AS number, count(*) FILTER (WHERE flow_count > 1) AS shared FROM cause WHERE run_id = $1 GROUP BY check_id) x ON x.check_id = f.check_id
             """,
             run.Run).RunAsync(cancel);
         activity?.Begin(RunExecutor.Commit);
@@ -204,7 +206,7 @@ internal sealed class ResultWriter(NpgsqlDataSource worker)
         }
 
         // Whoever judged after this very code was audited had it on the screen: to audit it once more opens nothing again.
-        foreach (var batch in outcome.Reopened.Chunk(BatchRows))
+        foreach (var batch in (run.TrialOf is null ? outcome.Reopened : []).Chunk(BatchRows))
         {
             await Sql.Command(
                 connection,
@@ -212,7 +214,7 @@ internal sealed class ResultWriter(NpgsqlDataSource worker)
                 INSERT INTO verdict (review_id, fingerprint, verdict, reason)
                 SELECT $1, f, 'to judge', r FROM unnest($2::text[], $3::text[], $4::text[]) AS t (f, v, r)
                 JOIN current_verdict c ON c.review_id = $1 AND c.fingerprint = f AND c.verdict = v
-                JOIN verdict g ON g.id = c.verdict_id AND g.at < coalesce((SELECT min(o.finished_at) FROM run o WHERE o.snapshot_id = $5 AND o.state = 'done' AND o.id <> $6), now())
+                JOIN verdict g ON g.id = c.verdict_id AND g.at < coalesce((SELECT min(o.finished_at) FROM run o WHERE o.snapshot_id = $5 AND o.state = 'done' AND o.trial_of IS NULL AND o.id <> $6), now())
                 """,
                 run.Review,
                 Array.ConvertAll(batch, b => b.Fingerprint),

@@ -29,11 +29,16 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
     {
         var (tree, leftOut) = await LoadAsync(run, settings.Activity, cancel);
         var meanings = await MeaningsAsync(run.Review, cancel);
-        var memory = kept.Take(run.Review);
-        var options = new AuditOptions { Memory = memory, ColumnMeanings = meanings, Threads = settings.Threads, Activity = settings.Activity };
+        var knowledge = await StatedKnowledge.LoadAsync(worker, run, cancel);
+        var memory = run.TrialOf is null ? kept.Take(run.Review) : null;
+        var options = new AuditOptions { Facts = kept.FactsOf(knowledge), Memory = memory, ColumnMeanings = meanings, Threads = settings.Threads, Activity = settings.Activity };
         var result = Audit.Run(tree, options, progress, cancel);
-        kept.Put(run.Review, memory, tree);
-        result = result with { Notes = [.. result.Notes, .. leftOut] };
+        if (memory is not null)
+        {
+            kept.Put(run.Review, memory, tree);
+        }
+
+        result = result with { Notes = [.. result.Notes, .. leftOut, .. knowledge.Notes] };
         if (scratchConnection is not null)
         {
             settings.Activity?.Begin("the replay of statements");
@@ -47,7 +52,7 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
 
         settings.Activity?.Begin("the comparison");
         using var earlier = await EarlierRun.FindAsync(worker, run, cancel);
-        var outcome = earlier is null ? new RunOutcome(result, null, [], []) : RunOutcome.Compare(earlier, result, tree);
+        var outcome = earlier is null ? new RunOutcome(result, null, [], []) : RunOutcome.Compare(earlier, result, tree, knowledge.AnswerTo);
         for (var until = DateTime.UtcNow + Patience; ;)
         {
             settings.Activity?.Begin("the result");

@@ -19,7 +19,8 @@ internal sealed record RunOutcome(AuditResult Result, Guid? Baseline, IReadOnlyL
 
     public string? ReasonOf(ReportedFinding finding) => _states.TryGetValue(finding, out var state) ? state.Reason : null;
 
-    public static RunOutcome Compare(EarlierRun earlier, AuditResult result, SourceTree tree)
+    /// <param name="answer">What answers a finding that is gone, where a reviewer stated it.</param>
+    public static RunOutcome Compare(EarlierRun earlier, AuditResult result, SourceTree tree, Func<string, string?> answer)
     {
         var compared = FindingComparison.Compare(earlier.WithTraits(earlier.Findings), result.Findings, earlier.Code, CodeVersion.Of(tree, result.Notes));
 
@@ -33,8 +34,8 @@ internal sealed record RunOutcome(AuditResult Result, Guid? Baseline, IReadOnlyL
         var reopened = new List<ReopenedVerdict>();
         foreach (var change in compared)
         {
-            var now = change;
-            if (back.TryGetValue(change, out var was) && taken.Add(was.Fingerprint))
+            var now = change is { Before: { } lost, After: null } && answer(lost.Fingerprint) is { } stated ? change with { Reason = stated, Lost = new Lost(LossKind.Stated, stated, null) } : change;
+            if (back.TryGetValue(change, out var was) && (was.Fingerprint == change.After!.Fingerprint || taken.Add(was.Fingerprint)))
             {
                 now = change with { After = change.After! with { Fingerprint = was.Fingerprint }, Perhaps = [] };
                 states.Add((now.After!, "back", $"it was gone, and is back: before at {was.Path}:{was.Region.StartLine}"));

@@ -6,7 +6,8 @@ namespace Bellator.Storage.Runs;
 /// <summary>A run that this process carries out.</summary>
 /// <param name="Claim">What this process has it under: once another has taken it over, nothing written under this counts.</param>
 /// <param name="LeftOut">Files that earlier tries hung or died over.</param>
-public sealed record ClaimedRun(Guid Run, Guid Claim, Guid Review, Guid Snapshot, IReadOnlyList<string> LeftOut);
+/// <param name="TrialOf">The fact that the run tries; null for an audit whose result counts.</param>
+public sealed record ClaimedRun(Guid Run, Guid Claim, Guid Review, Guid Snapshot, IReadOnlyList<string> LeftOut, long? TrialOf = null);
 
 /// <summary>A run that waits for somebody to carry it out.</summary>
 /// <param name="Bytes">How much source there is to audit.</param>
@@ -39,12 +40,12 @@ public sealed class RunQueue(NpgsqlDataSource worker, TimeSpan? silence = null)
             """
             UPDATE run SET state = 'running', stage = 'reading', started_at = coalesce(started_at, now()), heartbeat_at = now(), attempts = attempts + 1, share = 0, claim = $2
             WHERE id = $1 AND NOT cancel_requested AND attempts < $3 AND (state = 'queued' OR (state = 'running' AND heartbeat_at < now() - $4))
-            RETURNING review_id, snapshot_id, left_out
+            RETURNING review_id, snapshot_id, left_out, trial_of
             """,
             run,
             claim,
             MaxAttempts,
-            silence ?? UsualSilence).FirstAsync(r => new ClaimedRun(run, claim, r.GetGuid(0), r.GetGuid(1), r.GetFieldValue<string[]>(2)), cancel);
+            silence ?? UsualSilence).FirstAsync(r => new ClaimedRun(run, claim, r.GetGuid(0), r.GetGuid(1), r.GetFieldValue<string[]>(2), r.Nullable<long>(3)), cancel);
     }
 
     /// <summary>Says that the run is alive, and how far.</summary>

@@ -1,12 +1,24 @@
+using System.Text.Json;
 using System.Text.Json.Serialization;
+using Bellator.Core.Auditing;
+using Bellator.Core.Knowledge;
 using Bellator.Core.Passwords;
 using Bellator.Core.Reports;
+using Bellator.Core.Sources;
 
 namespace Bellator.Web.Supervision;
 
-/// <summary>Costly work of the bench for stored passwords.</summary>
-/// <param name="Kind">measure, verify or search.</param>
-public sealed record BenchTask(string Kind, IReadOnlyList<string> Values, string Password = "", double Seconds = 0, int Threads = 1);
+/// <summary>Costly work of the bench for stored passwords; and, since code is only taken apart where it may break something, the functions on a finding's way.</summary>
+/// <param name="Kind">measure, verify, search or subjects.</param>
+public sealed record BenchTask(string Kind, IReadOnlyList<string> Values, string Password = "", double Seconds = 0, int Threads = 1)
+{
+    /// <summary>A finding as JSON, and the files on its way.</summary>
+    public string? Finding { get; init; }
+
+    public IReadOnlyList<BenchFile> Files { get; init; } = [];
+}
+
+public sealed record BenchFile(string Path, byte[] Content);
 
 /// <summary>What comes of it. While it is under way, as far as it is.</summary>
 public sealed record BenchAnswer
@@ -23,6 +35,8 @@ public sealed record BenchAnswer
     public string? Text { get; init; }
 
     public SearchProgress? Search { get; init; }
+
+    public IReadOnlyList<StatementSubject>? Subjects { get; init; }
 
     public double Time { get; init; }
 
@@ -42,6 +56,7 @@ internal static class Bench
     {
         "measure" => Measure(task, tell, cancel),
         "verify" => Verify(task),
+        "subjects" => new BenchAnswer { Subjects = StatementSubjects.Of(JsonSerializer.Deserialize<ReportedFinding>(task.Finding!)!, [.. task.Files.Select(f => new SourceFile(f.Path, f.Content, Languages.Detect(f.Path, f.Content)))]) },
         _ => Search(task, tell, cancel),
     };
 

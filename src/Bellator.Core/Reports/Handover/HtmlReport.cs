@@ -130,6 +130,7 @@ public sealed class HtmlReport
         }
 
         Raw("</table>\n");
+        List("What reviewers stated of the code, and the audit took their word for", scope.Stated, scope.Stated.Count);
         List("What was left out", [.. scope.LeftOut.Select(l => $"{l.Path}: {l.Reason}")], scope.LeftOutCount);
         List("What could not be audited as it should, and limits that were reached", [.. scope.Notes.Select(n => n.Path.Length > 0 ? $"{n.Path}: {n.Text}" : n.Text)], scope.Notes.Count);
     }

@@ -75,6 +75,11 @@ public static class MarkdownReport
     {
         var scope = content.Scope;
         text.Append(CultureInfo.InvariantCulture, $"- Handed in: {Escape(scope.Name)}{(scope.Snapshot is { } number ? $", snapshot {number}" : "")}\n- SHA-256: {Code(scope.Digest)}\n- Audited: {ReportText.Say(scope.Files, "file")}, {ReportText.Say(scope.Lines, "line")}\n- Left out: {scope.LeftOutCount}\n");
+        foreach (var stated in scope.Stated)
+        {
+            text.Append(CultureInfo.InvariantCulture, $"- Stated by a reviewer: {Escape(stated)}\n");
+        }
+
         foreach (var omission in scope.LeftOut)
         {
             text.Append(CultureInfo.InvariantCulture, $"  - {Code(omission.Path)}: {Escape(omission.Reason)}\n");

@@ -53,7 +53,11 @@ public sealed record ReportContent
 /// <param name="Digest">SHA-256 over the paths and contents of all files, in the order of their paths.</param>
 /// <param name="LeftOut">What was left out and why; not all of it need be listed.</param>
 /// <param name="Notes">What could not be audited as it should, with limits that were hit.</param>
-public sealed record ReportScope(string Name, int? Snapshot, string Digest, int Files, long Lines, IReadOnlyList<ReportOmission> LeftOut, int LeftOutCount, IReadOnlyList<AuditNote> Notes);
+public sealed record ReportScope(string Name, int? Snapshot, string Digest, int Files, long Lines, IReadOnlyList<ReportOmission> LeftOut, int LeftOutCount, IReadOnlyList<AuditNote> Notes)
+{
+    /// <summary>What reviewers stated of the code and the audit took their word for.</summary>
+    public IReadOnlyList<string> Stated { get; init; } = [];
+}
 
 public sealed record ReportOmission(string Path, string Reason);
 

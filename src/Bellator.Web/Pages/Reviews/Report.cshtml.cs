@@ -37,7 +37,7 @@ public sealed class ReportModel(Database database, AccountTable accounts) : Revi
         {
             HandedOver = await new ReportTable(Scope).ListAsync(ReviewId, Gone);
             Draft = await new ReportTable(Scope).DraftAsync(ReviewId, Gone);
-            _counts = await Findings.VerdictsAsync(Result.Id, Gone);
+            _counts = await Findings.VerdictsAsync(ReviewId, Result.Id, Gone);
             var chosen = Draft.Sections.Count > 0 ? Draft.Sections : ReportSections.Usual;
             Sections = [.. chosen.Where(ReportSections.Usual.Contains).Select(s => (s, true)), .. ReportSections.Usual.Where(s => !chosen.Contains(s)).Select(s => (s, false))];
         }

@@ -1,0 +1,75 @@
+using YamlDotNet.Core;
+using YamlDotNet.Core.Events;
+using YamlDotNet.Serialization;
+using YamlDotNet.Serialization.NamingConventions;
+
+namespace Bellator.Core.Facts;
+
+/// <summary>A facts file as it is written.</summary>
+/// <param name="Name">How errors call it; those that ship begin with <c>facts/</c>.</param>
+public sealed record FactsText(string Name, string Text)
+{
+    /// <summary>Deeper ones are no facts, and would cost a stack.</summary>
+    private const int MaxDepth = 16;
+
+    private const string Shipped = "facts/";
+
+    private static readonly IDeserializer Deserializer =
+        new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().WithEnforceNullability().Build();
+
+    /// <summary>What is wrong with it; null if nothing is.</summary>
+    public static string? ProblemOf(FactsText facts)
+    {
+        try
+        {
+            Read(facts);
+            return null;
+        }
+        catch (FactsException e)
+        {
+            return e.Message;
+        }
+    }
+
+    /// <exception cref="FactsException">It is not valid; the message says where, and why.</exception>
+    internal static FactsFile Read(FactsText facts)
+    {
+        var (name, text) = facts;
+        try
+        {
+            // A test looks at those that ship.
+            var isForeign = !name.StartsWith(Shipped, StringComparison.Ordinal);
+            if (isForeign)
+            {
+                RefuseShape(facts);
+            }
+
+            var file = Deserializer.Deserialize<FactsFile>(text) ?? throw new FactsException($"{name}: the file is empty");
+            if (isForeign)
+            {
+                EmptyFacts.Refuse(file, name);
+            }
+
+            FactsCheck.Check(file, name, text);
+            return file;
+        }
+        catch (YamlException e)
+        {
+            throw new FactsException($"{name}, line {e.Start.Line}: {e.InnerException?.Message ?? e.Message}", e);
+        }
+    }
+
+    /// <summary>References to other parts multiply what a few lines say, and nesting costs a stack: facts need neither.</summary>
+    private static void RefuseShape(FactsText facts)
+    {
+        var parser = new Parser(new StringReader(facts.Text));
+        for (var depth = 0; parser.MoveNext();)
+        {
+            depth += parser.Current!.NestingIncrease;
+            if (parser.Current is AnchorAlias || depth > MaxDepth)
+            {
+                throw new FactsException($"{facts.Name}, line {parser.Current.Start.Line}: {(parser.Current is AnchorAlias ? "references to other parts are not allowed" : $"it is nested deeper than {MaxDepth}")}");
+            }
+        }
+    }
+}
