@@ -134,6 +134,16 @@ public sealed partial class JudgingTests(TestApp app) : IClassFixture<TestApp>
         }
 
         await JudgeAllAsync(client, review, "fixed", "later");
+        Assert.Contains("Two reports have to be handed over", await GetAsync(client, review + "/reports"), StringComparison.Ordinal);
+        using (var second = await TestApp.PostAsync(client, review + "/report", review + "/report/handover", []))
+        {
+            Assert.Equal(HttpStatusCode.Redirect, second.StatusCode);
+        }
+
+        var compared = WebUtility.HtmlDecode(await GetAsync(client, review + "/reports"));
+        Assert.Contains("0 findings more, 0 findings gone, 2 verdicts changed", compared, StringComparison.Ordinal);
+        Assert.Contains("confirmed → fixed", compared, StringComparison.Ordinal);
+        Assert.Contains("Both reports say the same.", await GetAsync(client, review + "/reports?from=1&to=1"), StringComparison.Ordinal);
         var kept = await GetAsync(client, review + "/report/file?form=html&number=1");
         Assert.Contains("confirmed by I. Marsh", kept, StringComparison.Ordinal);
         Assert.Contains("seen &lt;b&gt;by eye&lt;/b&gt;", kept, StringComparison.Ordinal);

@@ -200,4 +200,27 @@ public sealed class HandoverTests
         Assert.Equal(one, ReportBuilder.DigestOf([File("b.php", "y"), File("a.php", "x")]));
         Assert.NotEqual(one, ReportBuilder.DigestOf([File("a.php", "y"), File("b.php", "x")]));
     }
+
+    [Fact]
+    public void Two_reports_say_what_one_has_and_the_other_has_not()
+    {
+        var before = Auditor.Run(("a.php", "<?php\necho $_GET['a'];\n"), ("b.php", "<?php\nmysqli_query($c, 'SELECT 1 FROM t WHERE a = ' . $_GET['a']);\n"));
+        var after = Auditor.Run(("a.php", "<?php\necho $_GET['a'];\n"), ("c.php", "<?php\nsystem('ls ' . $_GET['a']);\n"));
+        var first = Content(before, f => f.CheckId == "injection/page-output" ? new GivenVerdict("to judge", "", null, null) : null);
+        var second = Content(after, f => f.CheckId == "injection/page-output" ? new GivenVerdict("confirmed", "tried it", "I. Marsh", null) : null);
+        second = second with { Scope = second.Scope with { Stated = ["tag() gives digits"] } };
+        var compared = ReportComparison.Of(first, second);
+        Assert.Equal("c.php:2", Assert.Single(compared.New).Place);
+        Assert.Equal("b.php:2", Assert.Single(compared.Gone).Place);
+        Assert.Equal(("to judge", "confirmed", "tried it"), Assert.Single(compared.Judged) is var row ? (row.Was, row.Verdict, row.Reason) : default);
+        Assert.Equal("stated: tag() gives digits", Assert.Single(compared.Stated));
+        Assert.NotEmpty(compared.Requirements);
+        Assert.All(compared.Requirements, r => Assert.NotEqual(r.Was, r.State));
+        Assert.Contains(compared.Parts, p => p is { Kind: "added", Subject: var subject } && subject.Contains("c.php", StringComparison.Ordinal));
+        Assert.StartsWith("1 finding more, 1 finding gone, 1 verdict changed, ", compared.Headline, StringComparison.Ordinal);
+        Assert.True(ReportComparison.Of(second, second).IsSame);
+
+        // Kept as it was written, a report is compared as it was.
+        Assert.True(ReportComparison.Of(second, ReportContent.Read(second.Write())!).IsSame);
+    }
 }
