@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using System.IO.Compression;
 using Bellator.Testing;
 using OpenQA.Selenium;
@@ -153,7 +154,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         var finding = browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].GetAttribute("href")![browser.App.Url.Length..];
         var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
         var faults = new List<string>();
-        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", "/problem/404" })
+        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/knowledge", $"/reviews/{review}/knowledge?finding={Regex.Match(finding, "findings/([0-9]+)").Groups[1].Value}", $"/reviews/{review}/reports", "/problem/404" })
         {
             browser.Go(path);
             browser.Find("h1");

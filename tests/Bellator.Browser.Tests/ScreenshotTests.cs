@@ -50,6 +50,10 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Find("#findings");
         browser.Driver.ExecuteScript("document.querySelector('#findings details').open = true");
         Take("findings");
+        browser.Go($"/reviews/{review}/findings?view=list&area=injection");
+        browser.Go(browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].GetAttribute("href")![browser.App.Url.Length..].Replace("findings/", "knowledge?finding=", StringComparison.Ordinal).Split('?', 3) is [var page, var query, ..] ? $"{page}?{query}" : "");
+        browser.Find("form.stating select[name=function]");
+        Take("stated-facts");
         browser.Go($"/reviews/{review}/standards");
         browser.Find("table.standards");
         Take("standards");

@@ -115,10 +115,10 @@ public sealed class LanguageTests
     public void A_page_tells_where_a_value_stands(string before, Flow.Position position)
     {
         var page = new Flow.PageState();
-        page.Feed(before);
+        page = page.After(before);
         if (before.EndsWith('='))
         {
-            page.Value();
+            page = page.AfterValue();
         }
 
         Assert.Equal(position, page.Position);

@@ -1,3 +1,4 @@
+using Bellator.Core.Passwords;
 namespace Bellator.Core.Tests;
 
 /// <summary>The password checks on weak code and on correct code beside it.</summary>
@@ -177,4 +178,47 @@ public sealed class PasswordCheckTests
     [InlineData("a.js", "const bcrypt = require('bcrypt'); const app = require('express')(); app.post('/', async (req, res) => { if (!isAcceptablePassword(req.body.password)) return; await bcrypt.hash(req.body.password, 12); });", false)]
     public void Any_password(string path, string code, bool found) =>
         Assert.Equal(found, Auditor.Run((path, code)).Findings.Any(f => f.CheckId == "passwords/weak-policy"));
+
+    /// <summary>The audit rates settings as the bench rates stored values: there is one rating. The OWASP cheat sheet's equivalents are its edge.</summary>
+    [Theory]
+    [InlineData(47104, 1)]
+    [InlineData(47103, 1)]
+    [InlineData(19456, 2)]
+    [InlineData(19455, 2)]
+    [InlineData(12288, 3)]
+    [InlineData(9216, 4)]
+    [InlineData(9215, 4)]
+    [InlineData(7168, 5)]
+    [InlineData(7168, 4)]
+    [InlineData(4096, 20)]
+    public void Argon2_is_rated_in_code_as_in_a_stored_value(int memory, int passes)
+    {
+        var isLow = HashRating.Argon2("argon2id", memory, passes, 1).Strength == Strength.BelowMinimum;
+        foreach (var (path, code) in new[]
+        {
+            ("a.js", $"const argon2 = require('argon2');\nrequire('express')().post('/', async (req, res) => res.json(await argon2.hash(req.body.password, {{ type: argon2.argon2id, memoryCost: {memory}, timeCost: {passes} }})));"),
+            ("a.php", $"<?php $h = password_hash($_POST['password'], PASSWORD_ARGON2ID, ['memory_cost' => {memory}, 'time_cost' => {passes}]);"),
+        })
+        {
+            var low = Auditor.Run((path, code)).Findings.Where(f => f.CheckId == "passwords/low-work-factor").ToList();
+            Assert.Equal(isLow, low.Count == 1);
+            Assert.All(low, f => Assert.Contains($"Argon2 is used with {HashRating.Spell(memory)} KiB, {passes} {(passes == 1 ? "pass" : "passes")}", f.Message, StringComparison.Ordinal));
+        }
+    }
+
+    /// <summary>What is left out has the library's own value: 3 passes of 64 MiB in the npm package, 4 in PHP (their documentation, from memory).</summary>
+    [Theory]
+    [InlineData("a.js", "{ memoryCost: 12288 }", false)]
+    [InlineData("a.js", "{ memoryCost: 12287 }", true)]
+    [InlineData("a.js", "{ timeCost: 1 }", false)]
+    [InlineData("a.js", "options", false)]
+    [InlineData("a.php", "['memory_cost' => 9216]", false)]
+    [InlineData("a.php", "['memory_cost' => 9215]", true)]
+    public void An_option_that_is_left_out_has_the_librarys_value(string path, string options, bool isLow)
+    {
+        var code = path.EndsWith("js", StringComparison.Ordinal)
+            ? $"const argon2 = require('argon2'); const options = require('./options');\nrequire('express')().post('/', async (req, res) => res.json(await argon2.hash(req.body.password, {options})));"
+            : $"<?php $h = password_hash($_POST['password'], PASSWORD_ARGON2ID, {options});";
+        Assert.Equal(isLow, Auditor.Run((path, code)).Findings.Any(f => f.CheckId == "passwords/low-work-factor"));
+    }
 }

@@ -22,7 +22,7 @@ public sealed class PositionTests
     public void A_value_stands_where_the_markup_before_it_puts_it(string before, Position expected)
     {
         var page = new PageState();
-        page.Feed(before);
+        page = page.After(before);
         Assert.Equal(expected, page.Position);
     }
 
@@ -37,10 +37,10 @@ public sealed class PositionTests
     public void An_address_begins_with_its_attribute(string before, bool expected, bool valueBefore = false)
     {
         var page = new PageState();
-        page.Feed(before);
+        page = page.After(before);
         if (valueBefore)
         {
-            page.Value();
+            page = page.AfterValue();
         }
 
         Assert.Equal(expected, page.StartsAddress);
@@ -56,7 +56,7 @@ public sealed class PositionTests
     public void Only_quotes_keep_a_value_in_a_script(string before, bool expected)
     {
         var page = new PageState();
-        page.Feed(before);
+        page = page.After(before);
         Assert.Equal(expected, page.IsInScriptText);
     }
 

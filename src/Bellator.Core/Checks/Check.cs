@@ -102,9 +102,9 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
     /// <summary>Neither the way of the value nor what happens at its end is certain: that is too little to trouble anybody with.</summary>
     public static bool RestsOnTwoGuesses(Taint taint, FlowEvent happening) => taint.Guessed && happening.Guessed;
 
-    /// <summary>Traced becomes proved with a witness, if the value arrives as it was sent.</summary>
+    /// <summary>Traced becomes proved with a witness, if the value arrives as it was sent and no test that was met on some way is left unexplained.</summary>
     public static Certainty WithWitness(Certainty certainty, Application.Witness? witness, Taint taint) =>
-        certainty == Certainty.Traced && witness is not null && !taint.Altered ? Certainty.Proved : certainty;
+        certainty == Certainty.Traced && witness is not null && !taint.Altered && !taint.Doubted ? Certainty.Proved : certainty;
 
     /// <summary>The way of a taint, ending where something happens; says so if what happens there is a guess.</summary>
     public static IReadOnlyList<FindingStep> Steps(Taint taint, FlowEvent end, string note) =>

@@ -184,6 +184,9 @@ public sealed class CallFact
     /// <summary>The argument may announce the kind of content that follows.</summary>
     public int? ContentType { get; set; }
 
+    /// <summary>It says whether the kind of content was sent already.</summary>
+    public bool AsksWhetherSent { get; set; }
+
     /// <summary>Names of the parameters, so that named arguments find their positions.</summary>
     public List<string> Names { get; set; } = [];
 

@@ -330,6 +330,9 @@ public sealed class HashFact
 
     public List<string> CostFields { get; set; } = [];
 
+    /// <summary>What is taken for an option that is left out.</summary>
+    public Dictionary<string, long> CostDefaults { get; set; } = [];
+
     /// <summary>Work factor where the call leaves it out.</summary>
     public string? DefaultCost { get; set; }
 

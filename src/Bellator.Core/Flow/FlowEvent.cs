@@ -193,7 +193,7 @@ public sealed class FlowEvent
 
     public bool SameAs(FlowEvent other)
     {
-        if (Kind != other.Kind || !ReferenceEquals(Sink, other.Sink) || At != other.At || Roles.Count != other.Roles.Count)
+        if (Kind != other.Kind || !ReferenceEquals(Sink, other.Sink) || Standing != other.Standing || At != other.At || Roles.Count != other.Roles.Count)
         {
             return false;
         }

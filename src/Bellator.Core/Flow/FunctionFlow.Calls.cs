@@ -93,7 +93,7 @@ internal sealed partial class FunctionFlow
                     _guards.NoteTest(index, item.B);
                     return Value.Unknown;
                 case "empty" when site.Operand(0) is >= 0 and var tested:
-                    _guards.NoteTest(index, tested, true);
+                    _guards.NoteTest(index, tested, true, isLook: false);
                     return Value.Unknown;
                 case "isset" or "empty" or "is_string" or "is_array" or "function_exists" or "defined":
                     return Value.Unknown;
@@ -280,7 +280,7 @@ internal sealed partial class FunctionFlow
             Keep(store.Key, substitution.Apply(store.Value), store.Depth + 1);
         }
 
-        NoteAnnouncedBy(summary, arguments, _function.BlockOf[site.Index]);
+        NoteAnnouncedBy(summary, arguments);
         foreach (var vouched in summary.Vouches)
         {
             _guards.NoteTest(site.Index, site.Operand(vouched));

@@ -6,7 +6,23 @@ namespace Bellator.Core.Flow;
 internal sealed partial class FunctionFlow
 {
     private Value Refine(Value value, int block, int instruction) =>
-        value.IsTainted || value.Fields is not null ? Vouch(value, _guards.InBlock(block), instruction) : value;
+        value.IsTainted || value.Fields is not null ? Doubt(Vouch(value, _guards.InBlock(block), instruction), instruction) : value;
+
+    /// <summary>Notes where a value was looked at by a test that does not hold here.</summary>
+    private Value Doubt(Value value, int instruction)
+    {
+        if (!value.IsTainted || _guards.LookedAt.Count == 0 || !value.Taints.Any(IsDoubted))
+        {
+            return value;
+        }
+
+        Taint Mark(Taint taint) => IsDoubted(taint) ? taint with { Doubted = true } : taint;
+        return value.Text is null
+            ? value.With(taints: [.. value.Taints.Select(Mark)])
+            : Value.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+
+        bool IsDoubted(Taint taint) => !taint.Doubted && taint.Safe != Position.All && _guards.LookedAt.Any(v => IsSameRead(v, instruction, 0) || (!taint.Altered && IsUnalteredIn(Get(v), taint)));
+    }
 
     /// <summary>A value that becomes part of another one there: what has been tested on the way to it stays so, wherever the other one goes.</summary>
     private Value AsTested(int index, int instruction) => Refine(Get(instruction), _function.BlockOf[index], instruction);

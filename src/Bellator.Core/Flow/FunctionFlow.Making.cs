@@ -23,6 +23,41 @@ internal sealed partial class FunctionFlow
         return Value.OfText(shape ?? TextShape.OfLiteral(""));
     }
 
+    /// <summary>
+    /// A template with a tag: the tag is called with the pieces as a list, and the values. What a tag of a library makes of them is for facts to
+    /// say; those of query builders keep values apart, so that without facts nothing is assumed.
+    /// </summary>
+    private Value EvaluateTagged(int index, in Instruction instruction)
+    {
+        var tag = Get(instruction.A);
+        if ((tag.Library ?? tag.Constant) is { } name && _facts.Call(name) is { } fact)
+        {
+            return fact.Concat ? EvaluateConcat(index, in instruction) : ApplyFact(fact, TaggedSite(index, in instruction), false);
+        }
+
+        return tag.Targets.Count > 0 ? ApplyTargets(tag.Targets, TaggedSite(index, in instruction)) : Value.Unknown;
+    }
+
+    private CallSite TaggedSite(int index, in Instruction instruction)
+    {
+        var pieces = new Dictionary<string, Value>(StringComparer.Ordinal);
+        var (values, operands) = (new List<Value>(), new List<int>());
+        foreach (var operand in _function.List(instruction))
+        {
+            if (_function.Instructions[operand.Value].Op == Op.Constant)
+            {
+                pieces[pieces.Count.ToString(System.Globalization.CultureInfo.InvariantCulture)] = Get(operand.Value);
+            }
+            else
+            {
+                values.Add(AsTested(index, operand.Value));
+                operands.Add(operand.Value);
+            }
+        }
+
+        return new CallSite(index, Value.Unknown, [new Value { Fields = pieces, Types = ["list"] }, .. values], [-1, .. operands]);
+    }
+
     private static TextShape PartOfText(Value value, Location at)
     {
         if (value is { Text.IsOnlyWrapping: true, IsTainted: true })

@@ -8,10 +8,12 @@ internal sealed partial class FunctionFlow
 {
     private static readonly SinkFact WrittenPage = new() { Kind = "page" };
     private static readonly SinkFact IncludedPath = new() { Kind = "path" };
-    private PageState _page = new();
 
-    /// <summary>Another kind of content than a page was announced.</summary>
-    private bool _notPage;
+    /// <summary>What holds at the end of each block; null where it was not evaluated yet.</summary>
+    private readonly BlockState?[] _states;
+
+    /// <summary>What holds at the instruction that is being evaluated.</summary>
+    private BlockState _state = BlockState.Initial;
 
     /// <summary>The parameter that names the kind of content which the function announces, or -1.</summary>
     private int _announces = -1;
@@ -27,7 +29,7 @@ internal sealed partial class FunctionFlow
 
         if (kind.Length > Name.Length + 1)
         {
-            NoteNotPage(kind, block);
+            NoteKind(kind);
         }
         else if (IsOnEveryWay(block) && header.Text?.Alternatives[0] is [_, { IsHole: true, Taints: [{ Origin: { Kind: OriginKind.Parameter } parameter }] }, ..] && parameter.Function == _function.Id && parameter.Part.Length == 0)
         {
@@ -36,29 +38,67 @@ internal sealed partial class FunctionFlow
     }
 
     /// <summary>What a call of the program's own announces by what it is given.</summary>
-    private void NoteAnnouncedBy(Summary summary, IReadOnlyList<Value> arguments, int block)
+    private void NoteAnnouncedBy(Summary summary, IReadOnlyList<Value> arguments)
     {
         if (summary.IsNotPage)
         {
-            NoteNotPage("", block);
+            NoteKind("");
         }
         else if (summary.Announces >= 0 && summary.Announces < arguments.Count && arguments[summary.Announces].Constant is { } kind && kind.Contains('/', StringComparison.Ordinal))
         {
-            NoteNotPage(kind, block);
+            NoteKind(kind);
         }
     }
 
-    private void NoteNotPage(string kind, int block)
+    /// <summary>From here on what is sent is of this kind: the last one that is announced counts.</summary>
+    private void NoteKind(string kind)
     {
-        if (!kind.Contains("html", StringComparison.OrdinalIgnoreCase))
-        {
-            _notPage = true;
-            _neverPage |= IsOnEveryWay(block);
-        }
+        var isPage = kind.Contains("html", StringComparison.OrdinalIgnoreCase);
+        _state = _state.With(p => p.IsPage == isPage ? p : p with { IsPage = isPage });
     }
 
-    /// <summary>It was announced on every way through the function: then it holds for its callers too.</summary>
-    private bool _neverPage;
+    /// <summary>What holds where a block begins: what its predecessors left.</summary>
+    private BlockState StateBefore(int block)
+    {
+        BlockState? joined = null;
+        foreach (var before in _function.Blocks[block].Predecessors)
+        {
+            joined = BlockState.Join(joined, _states[before] is { } left && IsSentAlready(before, block) ? left.With(p => p with { IsPage = false }) : _states[before]);
+        }
+
+        return joined ?? BlockState.Initial;
+    }
+
+    /// <summary>On this edge the program has just learned that what is sent was decided elsewhere.</summary>
+    private bool IsSentAlready(int from, int to)
+    {
+        var block = _function.Blocks[from];
+        var truth = block.Condition >= 0 && block.Successors is [var then, var otherwise] && then != otherwise ? to == then : (bool?)null;
+        for (var at = block.Condition; truth is { } holds; truth = !holds)
+        {
+            ref readonly var asked = ref _function.Instructions[at];
+            if (asked.Op == Op.Call)
+            {
+                return holds && (Get(asked.A).Library ?? Get(asked.A).Constant) is { } name && _facts.Call(name) is { AsksWhetherSent: true };
+            }
+
+            if (asked is not { Op: Op.Unary, Text: "!" })
+            {
+                return false;
+            }
+
+            at = asked.A;
+        }
+
+        return false;
+    }
+
+    /// <summary>It is no page on any way that comes back to the caller: then it is none for the caller either.</summary>
+    private bool IsNeverPage()
+    {
+        var ends = _function.Order.Where(b => _function.Blocks[b] is { Successors.Count: 0, EndsHere: false }).ToList();
+        return ends.Count > 0 && ends.TrueForAll(b => _states[b] is { MayBePage: false });
+    }
 
     /// <summary>Every way that comes back to the caller leads through the block.</summary>
     private bool IsOnEveryWay(int block)
@@ -95,44 +135,45 @@ internal sealed partial class FunctionFlow
                 value = Refine(value, _function.BlockOf[index], operand.Value);
             }
 
-            if (value.Text is not null)
+            if (value.Text is { } text)
             {
-                WriteText(index, value.Text.Alternatives[0]);
+                _state = _state.WithAny(text.Alternatives.Select(a => (Func<BlockState, BlockState>)(s => AfterText(s, index, a))));
             }
-            else if (value.Constant is not null && !value.IsTainted)
+            else if (value.Constant is { } constant && !value.IsTainted)
             {
-                _page.Feed(value.Constant);
+                _state = _state.With(p => p.After(constant));
             }
             else
             {
-                NoteWritten(index, value);
+                _state = AfterValue(_state, index, value);
             }
         }
     }
 
-    private void WriteText(int index, IReadOnlyList<Piece> pieces)
+    /// <summary>Notes the values of a text that is written, each where it stands in the page.</summary>
+    /// <returns>What holds after the text.</returns>
+    private BlockState AfterText(BlockState state, int index, IReadOnlyList<Piece> pieces)
     {
         foreach (var piece in pieces)
         {
-            if (piece.IsHole)
-            {
-                NoteWritten(index, Value.OfTaints(piece.Taints));
-            }
-            else
-            {
-                _page.Feed(piece.Literal!);
-            }
+            state = piece.IsHole ? AfterValue(state, index, Value.OfTaints(piece.Taints)) : state.With(p => p.After(piece.Literal!));
         }
+
+        return state;
     }
 
-    private void NoteWritten(int index, Value value)
+    private BlockState AfterValue(BlockState state, int index, Value value)
     {
-        if (value.IsTainted && !_notPage)
+        if (value.IsTainted)
         {
-            NoteSink(WrittenPage, index, value, StandingOf(_page.Position, _page.StartsAddress, value, false));
+            // On each way it may stand elsewhere, and has to be harmless in all of these places.
+            foreach (var standing in state.Pages.Where(p => p.IsPage).Select(p => StandingOf(p.Position, p.StartsAddress, value, false)).Distinct())
+            {
+                NoteSink(WrittenPage, index, value, standing);
+            }
         }
 
-        _page.Value();
+        return state.With(p => p.AfterValue());
     }
 
     /// <summary>Where an address begins, what cannot leave the attribute's quotes can still name a scheme that runs script.</summary>

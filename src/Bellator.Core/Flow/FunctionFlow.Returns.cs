@@ -16,8 +16,10 @@ internal sealed partial class FunctionFlow
 
         if (Get(value).Text is { } page && _visit.Entry() is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
         {
-            _page = new PageState();
-            WriteText(index, page.Alternatives[0]);
+            foreach (var alternative in page.Alternatives)
+            {
+                AfterText(BlockState.Initial, index, alternative);
+            }
         }
 
         if (_visit.Entry() is { Returns: "session" or "response" } entry && !HasAnswerType(entry))

@@ -138,8 +138,15 @@ internal sealed partial class FunctionFlow
     /// <summary>A variable of the program's top level, or of the function that includes this file.</summary>
     private Value? SharedValue(string name)
     {
-        var shared = _visit.LoadShared(_file, name);
+        var shared = _visit.LoadShared(_file, name) is { } kept ? AsGuess(kept) : null;
         return _function.IsTopLevel && _visit.Load(new StoreKey(StoreKind.View, _file.Index, name.TrimStart('$'))) is { } given ? Value.Join(shared, given) : shared;
+    }
+
+    /// <summary>What another file left in a variable of the whole program: whether that came first, and went on to here, is not known.</summary>
+    private Value AsGuess(Value kept)
+    {
+        bool IsForeign(Taint taint) => taint is { Guessed: false, Origin.Kind: OriginKind.Request } && taint.Origin.Function != _file.Index;
+        return kept.Taints.Any(IsForeign) && kept.Text is null ? kept.With(taints: [.. kept.Taints.Select(t => IsForeign(t) ? t with { Guessed = true } : t)]) : kept;
     }
 
     /// <summary>A value that a template uses without making it.</summary>

@@ -62,6 +62,7 @@ internal sealed partial class FunctionFlow
         _rules = LanguageRules.For(_file.Source.Language);
         _facts = program.Facts.For(_family);
         _values = new Value?[function.Instructions.Length];
+        _states = new BlockState?[function.Blocks.Length];
         _guards = new GuardFinder(function, _values);
     }
 
@@ -80,7 +81,6 @@ internal sealed partial class FunctionFlow
             _repeated.Clear();
             _changed.Clear();
             _edges.Clear();
-            _page = new PageState();
             _openStores.Clear();
             _returns = null;
             _vouches = null;
@@ -103,7 +103,7 @@ internal sealed partial class FunctionFlow
             DroppedEvents = _droppedEvents,
             Vouches = _vouches is null ? [] : [.. _vouches.Order()],
             Passes = _passes ?? [],
-            IsNotPage = _neverPage,
+            IsNotPage = IsNeverPage(),
             Announces = _announces,
             Reads = RequestReads(),
             Calls = [.. _edges],
@@ -139,6 +139,7 @@ internal sealed partial class FunctionFlow
                 return false;
             }
 
+            _state = StateBefore(block);
             foreach (var index in _function.Blocks[block].Instructions)
             {
                 var value = Evaluate(index, in _function.Instructions[index]);
@@ -149,6 +150,9 @@ internal sealed partial class FunctionFlow
                     changed = true;
                 }
             }
+
+            changed |= !_state.Equals(_states[block]);
+            _states[block] = _state;
         }
 
         return changed;
@@ -304,10 +308,15 @@ internal sealed partial class FunctionFlow
             case Op.Return:
                 EvaluateReturn(index, instruction.A, _function.BlockOf[index]);
                 return Value.Unknown;
+            case Op.TaggedTemplate:
+                return EvaluateTagged(index, in instruction);
             case Op.Opaque:
                 return EvaluateOpaque(index, in instruction);
-            default:
+            case Op.Throw or Op.Exit or Op.Undefined:
+                // Where they lead is for the graph to say; a variable that nothing was put into has nothing.
                 return Value.Unknown;
+            default:
+                throw new System.Diagnostics.UnreachableException($"nothing says what {instruction.Op} does");
         }
     }
 

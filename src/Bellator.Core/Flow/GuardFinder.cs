@@ -15,6 +15,10 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
     private readonly Dictionary<(int Call, bool Answer), List<Tested>> _tests = [];
     private readonly Dictionary<int, List<Tested>> _passed = [];
     private readonly List<Tested> _assumed = [];
+    private readonly HashSet<int> _lookedAt = [];
+
+    /// <summary>Values that a test looked at, wherever what it says holds.</summary>
+    public IReadOnlyCollection<int> LookedAt => _lookedAt;
 
     /// <summary>Notes what is vouched for before the function begins.</summary>
     public void Assume(IEnumerable<Tested> tests) => _assumed.AddRange(tests.Except(_assumed));
@@ -32,10 +36,16 @@ internal sealed class GuardFinder(CodeFunction function, Value?[] values)
     public void NoteTests(int call, bool answer, IReadOnlyList<Tested> tests) => Add(_tests, (call, answer), tests, function.BlockOf[call]);
 
     /// <summary>Notes that this answer of a call vouches for the value.</summary>
-    public void NoteTest(int call, int tested, bool answer = true, Position safe = Position.All)
+    /// <param name="isLook">It looks at what the value is, not only at whether there is one.</param>
+    public void NoteTest(int call, int tested, bool answer = true, Position safe = Position.All, bool isLook = true)
     {
         if (tested >= 0)
         {
+            if (isLook && safe == Position.All)
+            {
+                _lookedAt.Add(tested);
+            }
+
             NoteTests(call, answer, [new Tested(tested, safe)]);
         }
     }

@@ -2,9 +2,9 @@ namespace Bellator.Core.Flow;
 
 /// <summary>
 /// Where in a page the next piece of text stands: follows literal markup as a browser's tokenizer would, as far as it decides how a
-/// value could break out (WHATWG HTML, section 13.2.5, in a simplified form).
+/// value could break out (WHATWG HTML, section 13.2.5, in a simplified form). It does not change: what follows is a new one.
 /// </summary>
-internal sealed class PageState
+internal sealed record PageState
 {
     private State _state = State.Text;
     private string _tag = "";
@@ -48,23 +48,38 @@ internal sealed class PageState
     /// <summary>Inside a quoted text of a script, where a value that is escaped for pages cannot end the text.</summary>
     public bool IsInScriptText => _state == State.Script && _quote is '"' or '\'';
 
-    /// <summary>A value stands here: where an attribute's value begins, it is one without quotes.</summary>
-    public void Value()
+    /// <summary>What is sent is a page, as far as is known; not after another kind of content was announced.</summary>
+    public bool IsPage { get; init; } = true;
+
+    /// <summary>After a value: where an attribute's value begins, it is one without quotes.</summary>
+    public PageState AfterValue()
     {
-        if (_state == State.AttributeValue)
+        if (_state != State.AttributeValue && !_atStart)
         {
-            _state = State.Bare;
+            return this;
         }
 
-        _atStart = false;
+        var next = this with { };
+        next._state = _state == State.AttributeValue ? State.Bare : _state;
+        next._atStart = false;
+        return next;
     }
 
-    public void Feed(string text)
+    /// <summary>After this text.</summary>
+    public PageState After(string text)
     {
+        if (text.Length == 0)
+        {
+            return this;
+        }
+
+        var next = this with { };
         for (var i = 0; i < text.Length; i++)
         {
-            Feed(text, ref i);
+            next.Feed(text, ref i);
         }
+
+        return next;
     }
 
     private void Feed(string text, ref int i)

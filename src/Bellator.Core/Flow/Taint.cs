@@ -215,6 +215,9 @@ public sealed class Trace(StepKind kind, Location at, string note, Trace? previo
 /// <param name="Guessed">The way leads through something that could not be resolved.</param>
 public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Altered, bool Guessed, Trace Trace)
 {
+    /// <summary>A test on some way, though not on every one, looks at the value: whether a harmful one gets here depends on how the ways go together.</summary>
+    public bool Doubted { get; init; }
+
     /// <summary>Nothing was done to it but for making sure that it is text.</summary>
     public bool IsRaw => (Safe & ~Position.Object) == Position.None;
 
@@ -222,12 +225,12 @@ public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Alt
 
     /// <summary>Equal but for the way it came.</summary>
     public bool SameAs(Taint other) =>
-        Safe == other.Safe && Hiding == other.Hiding && Altered == other.Altered && Guessed == other.Guessed && Origin == other.Origin;
+        Safe == other.Safe && Hiding == other.Hiding && Altered == other.Altered && Guessed == other.Guessed && Doubted == other.Doubted && Origin == other.Origin;
 
     /// <summary>The same as another taint would be that continues what an argument brings, without making it.</summary>
     public bool IsAfter(Taint continued, Taint argument) =>
         Origin == argument.Origin && Safe == (argument.Safe | continued.Safe) && Hiding == (Hiding)Math.Max((int)argument.Hiding, (int)continued.Hiding)
-        && Altered == (argument.Altered || continued.Altered) && Guessed == (argument.Guessed || continued.Guessed);
+        && Altered == (argument.Altered || continued.Altered) && Guessed == (argument.Guessed || continued.Guessed) && Doubted == (argument.Doubted || continued.Doubted);
 
     /// <summary>This, as it continues what another taint describes: used where a parameter meets its argument.</summary>
     public Taint After(Taint argument, Location call, string note)
@@ -238,6 +241,6 @@ public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Alt
             (Hiding)Math.Max((int)argument.Hiding, (int)Hiding),
             argument.Altered || Altered,
             argument.Guessed || Guessed,
-            Trace.Through(argument.Trace, call, note, Trace));
+            Trace.Through(argument.Trace, call, note, Trace)) { Doubted = argument.Doubted || Doubted };
     }
 }

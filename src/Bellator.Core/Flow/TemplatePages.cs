@@ -45,7 +45,7 @@ internal sealed class TemplatePages
             {
                 // Where code stands in attributes, the page's own signs go on below the call that it became.
                 var seen = inAttributes ? Math.Min(end, i + CallLength) : i;
-                state.Feed(Encoding.Latin1.GetString(page, text, Math.Max(0, seen - text)));
+                state = state.After(Encoding.Latin1.GetString(page, text, Math.Max(0, seen - text)));
                 Note(i);
                 text = inAttributes ? seen : end;
                 i = end - 1;
@@ -64,7 +64,7 @@ internal sealed class TemplatePages
 
             if (page[start] != '{' || start + 1 >= page.Length || page[start + 1] == '{')
             {
-                state.Value();
+                state = state.AfterValue();
             }
         }
     }

@@ -40,7 +40,7 @@ public sealed record Statement(string Language, string Function, StatementKind K
             var where = Positions.Count == 0 ? "harmless" : $"harmless as {string.Join(", ", Positions)}";
             return Kind switch
             {
-                StatementKind.ResultHarmless => $"what {Function}() gives is {where}",
+                StatementKind.ResultHarmless => $"What {Function}() gives is {where}",
                 StatementKind.MakesHarmless => $"{Function}() makes its {Ordinal(Argument)} argument {where}",
                 StatementKind.TrueVouches => $"{Function}() is true only if its {Ordinal(Argument)} argument is {where}",
                 StatementKind.FalseVouches => $"{Function}() is false only if its {Ordinal(Argument)} argument is {where}",

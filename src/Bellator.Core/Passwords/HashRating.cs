@@ -21,6 +21,9 @@ public enum Strength
 /// <param name="Source">The document, or "common practice".</param>
 public sealed record HashRating(Strength Strength, string Reason, string Source)
 {
+    /// <summary>There is work enough; only the variant is not the one that is recommended.</summary>
+    public bool IsOnlyVariant { get; private init; }
+
     /// <summary>The OWASP Password Storage Cheat Sheet; its numbers are as of 2025 and were written down from memory.</summary>
     public const string Owasp = "OWASP Password Storage Cheat Sheet (2025)";
 
@@ -49,12 +52,6 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
 
     public static HashRating Bcrypt(long cost) => Against(cost >= BcryptCost, $"cost {cost}", $"cost {BcryptCost}", Owasp);
 
-    /// <summary>N of scrypt with r 8 and p 1.</summary>
-    public static long ScryptN => 1L << ScryptMinimums[0].LogN;
-
-    /// <summary>Memory of Argon2id with two passes, in KiB.</summary>
-    public static long Argon2Kib => Argon2Minimums[1].MemoryKib;
-
     /// <summary>Rounds of PBKDF2 with HMAC of the function; 0 where none are published.</summary>
     public static int Pbkdf2Rounds(string digest) => digest switch { "sha1" => 1_300_000, "sha512" => 210_000, "sha256" => 600_000, _ => 0 };
 
@@ -67,6 +64,9 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
             : Against(iterations >= minimum, $"{Spell(iterations)} rounds", $"{Spell(minimum)} with HMAC-{digest.ToUpperInvariant()}", Owasp);
     }
 
+    /// <param name="n">N itself.</param>
+    public static HashRating Scrypt(long n, long r, long p) => Scrypt(System.Numerics.BitOperations.Log2((ulong)Math.Max(1, n)), r, p);
+
     /// <param name="logN">Binary logarithm of N.</param>
     public static HashRating Scrypt(int logN, long r, long p) => Against(
         ScryptMinimums.Any(m => logN >= m.LogN && r >= 8 && p >= m.P) || (logN > 17 && r >= 8),
@@ -77,9 +77,10 @@ public sealed record HashRating(Strength Strength, string Reason, string Source)
     public static HashRating Argon2(string variant, long memoryKib, long passes, long lanes)
     {
         var given = $"{Spell(memoryKib)} KiB, {passes} {(passes == 1 ? "pass" : "passes")}, {lanes} {(lanes == 1 ? "lane" : "lanes")}";
+        var meets = Argon2Minimums.Any(m => memoryKib >= m.MemoryKib && passes >= m.Passes);
         return variant != "argon2id"
-            ? new(Strength.BelowMinimum, $"{given}; {variant} is not the variant that is recommended, which is Argon2id.", Owasp)
-            : Against(Argon2Minimums.Any(m => memoryKib >= m.MemoryKib && passes >= m.Passes), given, "19 456 KiB and 2 passes or an equivalent", Owasp);
+            ? new(Strength.BelowMinimum, $"{given}; {variant} is not the variant that is recommended, which is Argon2id.", Owasp) { IsOnlyVariant = meets }
+            : Against(meets, given, "19 456 KiB and 2 passes or an equivalent", Owasp);
     }
 
     /// <summary>A scheme of iterated SHA-2, held against the rounds that PBKDF2 needs with the same function.</summary>

@@ -170,7 +170,7 @@ public sealed class StatementTests
     }
 
     [Theory]
-    [InlineData(StatementKind.ResultHarmless, "what Clean::tag() gives is harmless")]
+    [InlineData(StatementKind.ResultHarmless, "What Clean::tag() gives is harmless")]
     [InlineData(StatementKind.MakesHarmless, "Clean::tag() makes its second argument harmless as sql-text, html")]
     [InlineData(StatementKind.TrueVouches, "Clean::tag() is true only if its second argument is harmless as sql-text, html")]
     [InlineData(StatementKind.FalseVouches, "Clean::tag() is false only if its second argument is harmless as sql-text, html")]

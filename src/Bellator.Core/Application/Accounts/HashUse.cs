@@ -1,6 +1,7 @@
 using System.Globalization;
 using Bellator.Core.Facts;
 using Bellator.Core.Flow;
+using Bellator.Core.Passwords;
 
 namespace Bellator.Core.Application.Accounts;
 
@@ -16,6 +17,17 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
     /// <summary>The call alone does not say which scheme: settings of a framework do.</summary>
     public bool IsConfigured => Scheme is "configured" or "";
 
+    /// <summary>The settings held against published minimums, as for a stored value; null where the code does not say enough.</summary>
+    public HashRating? Rating => Scheme switch
+    {
+        "bcrypt" => Cost is { } cost ? HashRating.Bcrypt((long)cost) : null,
+        "pbkdf2" => Cost is { } rounds ? HashRating.Pbkdf2(Digest?.ToLowerInvariant() switch { "sha1" or null => "sha1", "sha512" or "" => "sha512", _ => "sha256" }, (long)rounds) : null,
+        "scrypt" => Cost is { } n ? HashRating.Scrypt((long)n, Option("r", "blockSize") ?? 8, Option("p", "parallelization") ?? 1) : null,
+        "argon2id" or "argon2i" or "argon2d" => Cost is { } memory && (Option("timeCost", "time_cost") ?? Default("time")) is { } passes
+            ? HashRating.Argon2(Scheme, (long)memory, passes, Option("parallelism", "threads") ?? 1) : null,
+        _ => null,
+    };
+
     public static HashUse Of(FlowEvent hash)
     {
         var fact = hash.Fact?.Hash;
@@ -23,7 +35,10 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
         var cost = hash.Role("cost");
         var given = cost.Constant ?? (fact is null ? null : FieldFor(scheme, fact.CostFields, cost));
         var digest = hash.Role("digest").Constant ?? (fact is { SchemeAt: not null, Scheme: not null } ? "" : null);
-        return new HashUse(hash, scheme, digest, given is not null && double.TryParse(given, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) && number > 0 ? number : null);
+        var use = new HashUse(hash, scheme, digest, given is not null && double.TryParse(given, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) && number > 0 ? number : null);
+
+        // Options that leave the memory out have the library's own; options that nobody sees through may have anything.
+        return use.Cost is null && scheme.StartsWith("argon", StringComparison.Ordinal) && cost is { Fields.Count: > 0, IsTainted: false } && use.Default("memory") is { } usual ? use with { Cost = usual } : use;
     }
 
     private static string? FieldFor(string scheme, List<string> fields, Value cost)
@@ -39,6 +54,24 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
 
         return null;
     }
+
+    /// <summary>A number among the options.</summary>
+    private long? Option(params ReadOnlySpan<string> names)
+    {
+        foreach (var name in names)
+        {
+            if (Event.Role("cost").Field(name)?.Constant is { } given && long.TryParse(given, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+            {
+                return number;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>What the library takes for an option that is left out.</summary>
+    private long? Default(string beginning) => Event.Fact?.Hash?.CostDefaults is { } defaults && Event.Role("cost") is { IsTainted: false }
+        ? defaults.Where(d => d.Key.StartsWith(beginning, StringComparison.Ordinal)).Select(d => (long?)d.Value).FirstOrDefault() : null;
 
     public string Title => Scheme switch
     {

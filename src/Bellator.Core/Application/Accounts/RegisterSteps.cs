@@ -113,7 +113,7 @@ internal static class RegisterSteps
             }
 
             var use = slow[0];
-            var rating = Rate(use);
+            var rating = use.Rating;
             return JourneyStep.Of("hashed", rating?.Strength == Strength.BelowMinimum ? StepState.Unclear : StepState.Shown, use.Title + (use.Cost is { } cost ? $", factor {cost:0}" : ""), rating?.Reason ?? "A function made for passwords, at its own settings.", slow.Select(u => e.Evidence(u.Event)));
         }
 
@@ -144,14 +144,6 @@ internal static class RegisterSteps
 
         return null;
     }
-
-    internal static HashRating? Rate(HashUse use) => use.Scheme switch
-    {
-        _ when use.Cost is null => null,
-        "bcrypt" => use.Cost < HashRating.BcryptCost ? new HashRating(Strength.BelowMinimum, $"Cost {use.Cost:0}; the minimum is {HashRating.BcryptCost}.", HashRating.Owasp) : new HashRating(Strength.MeetsMinimum, $"Cost {use.Cost:0}; the minimum is {HashRating.BcryptCost} ({HashRating.Owasp}).", HashRating.Owasp),
-        "pbkdf2" => HashRating.Pbkdf2(use.Digest?.ToLowerInvariant() switch { "sha1" or null => "sha1", "sha512" or "" => "sha512", _ => "sha256" }, (long)use.Cost.Value),
-        _ => null,
-    };
 
     private static JourneyStep ColumnFits(AccountContext context, JourneyEvidence e)
     {

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Bellator.Core.Application.Accounts;
 using Bellator.Core.Flow;
 using Bellator.Core.Passwords;
@@ -37,8 +36,7 @@ public sealed class LowWorkFactor : Check
         {
             var use = HashUse.Of(hash);
             var scheme = use.Scheme;
-            var (minimum, unit) = Minimum(scheme, use.Digest);
-            if (minimum == 0 || use.Cost is not { } number || number >= minimum)
+            if (use.Rating is not { Strength: Strength.BelowMinimum, IsOnlyVariant: false } rating)
             {
                 continue;
             }
@@ -54,26 +52,9 @@ public sealed class LowWorkFactor : Check
                 Check = this,
                 At = hash.Place,
                 Certainty = Certainty.Matched,
-                Message = $"{SchemeTitle(scheme)} is used with {unit} {number.ToString("0", CultureInfo.InvariantCulture)}; the published minimum is {minimum.ToString("0", CultureInfo.InvariantCulture)}.",
+                Message = $"{use.Title} is used with {rating.Reason}",
                 Subject = scheme,
             };
         }
     }
-
-    private static (double Minimum, string Unit) Minimum(string scheme, string? digest) => scheme switch
-    {
-        "bcrypt" => (HashRating.BcryptCost, "cost"),
-        "scrypt" => (HashRating.ScryptN, "N"),
-        "argon2id" or "argon2i" or "argon2d" => (HashRating.Argon2Kib, "KiB of memory:"),
-        "pbkdf2" => (HashRating.Pbkdf2Rounds(digest?.ToLowerInvariant() switch { "sha1" or null => "sha1", "sha512" or "" => "sha512", _ => "sha256" }), "rounds:"),
-        _ => (0, ""),
-    };
-
-    private static string SchemeTitle(string scheme) => scheme switch
-    {
-        "bcrypt" => "bcrypt",
-        "scrypt" => "scrypt",
-        "pbkdf2" => "PBKDF2",
-        _ => "Argon2",
-    };
 }

@@ -138,7 +138,8 @@ internal sealed partial class PhpReader : Reader
             case "unset_statement":
                 foreach (var child in Tree.NamedChildren(node))
                 {
-                    list.Add(new ExpressionStatement(new Unary("unset", ReadExpression(child), SpanOf(child)), SpanOf(child)));
+                    // What is taken away is nothing afterwards.
+                    list.Add(new ExpressionStatement(new Assignment(ReadExpression(child), null, new Literal(LiteralKind.Null, "null", SpanOf(child)), SpanOf(child)), SpanOf(child)));
                 }
 
                 break;
