@@ -65,6 +65,17 @@ public sealed class PathStateTests
     [InlineData("$form = $_GET; unset($form['n']); echo '<p>'; count($form);")]
     public void What_is_taken_away_is_nothing_afterwards(string body) => Assert.Empty(Checks(body));
 
+    /// <summary>A variable of the whole program that is set just before the program ends is seen by nobody but who is called until then.</summary>
+    [Theory]
+    [InlineData("if ($_GET['x']) { $m = $_GET['m']; header('Location: /'); exit; } show();", 0)]
+    [InlineData("if ($_GET['x']) { $m = $_GET['m']; show(); exit; }", 1)]
+    [InlineData("if ($_GET['x']) { $m = $_GET['m']; require 'page.php'; exit; }", 1)]
+    [InlineData("if ($_GET['x']) { $m = $_GET['m']; } show();", 1)]
+    public void What_is_set_before_an_exit_goes_no_further(string body, int findings) => Assert.Equal(findings, Auditor.Run(
+        ("page.php", "<?php\nshow();\n"),
+        ("lib.php", "<?php\nfunction show() { global $m; echo $m; }\n"),
+        ("index.php", "<?php\nrequire 'lib.php';\n" + body)).Findings.Count(f => f.CheckId == "injection/page-output"));
+
     [Fact]
     public void Ways_come_together_in_any_order_and_grouping()
     {
@@ -87,7 +98,7 @@ public sealed class PathStateTests
         }
 
         // What is beyond the bound is left out, and never more is kept.
-        var all = states.Concat(states.Select(s => s.With(p => p.After(" y='z")))).Aggregate((BlockState?)null, BlockState.Join)!;
+        var all = states.Concat(states.Select(s => s.With(p => p.After(" y='z")))).Aggregate((BlockState?)null, (a, b) => BlockState.Join(a, b))!;
         Assert.Equal(BlockState.MaxPages, all.Pages.Count);
     }
 

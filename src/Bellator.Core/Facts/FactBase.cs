@@ -58,6 +58,8 @@ public sealed class LanguageFacts
 
     internal List<TableClassFact> Tables { get; } = [];
 
+    internal List<ShapeFact> Shapes { get; } = [];
+
     internal List<FluentFact> Fluent { get; } = [];
 
     internal List<ColumnObjectsFact> ColumnObjects { get; } = [];
@@ -285,6 +287,7 @@ public sealed class FactBase
         }
 
         facts.Entries.AddRange(file.Entries);
+        facts.Shapes.AddRange(file.Shapes);
         facts.Pages.AddRange(file.Pages);
         foreach (var (mark, types) in file.Relations)
         {

@@ -45,6 +45,9 @@ public sealed class FactsFile
 
     public List<EntryFact> Entries { get; set; } = [];
 
+    /// <summary>What two parameters are that are used in a certain way together.</summary>
+    public List<ShapeFact> Shapes { get; set; } = [];
+
     /// <summary>Calls that give functions an address; of calls named above, or of others.</summary>
     public Dictionary<string, RouteFact> Routes { get; set; } = [];
 
@@ -382,4 +385,17 @@ public sealed class CallbackFact
 
     /// <summary>Where a route's options say what its input must look like.</summary>
     public InputsFact? Inputs { get; set; }
+}
+
+/// <summary>Functions that read of their first parameter what a request has, and do with the second what is done with an answer.</summary>
+public sealed class ShapeFact
+{
+    /// <summary>The types of the first parameters.</summary>
+    public List<string> Parameters { get; set; } = [];
+
+    /// <summary>Members of which one is read of the first.</summary>
+    public List<string> Reads { get; set; } = [];
+
+    /// <summary>Methods of which one is called on the second.</summary>
+    public List<string> Calls { get; set; } = [];
 }

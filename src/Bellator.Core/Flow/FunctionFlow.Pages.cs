@@ -63,7 +63,7 @@ internal sealed partial class FunctionFlow
         BlockState? joined = null;
         foreach (var before in _function.Blocks[block].Predecessors)
         {
-            joined = BlockState.Join(joined, _states[before] is { } left && IsSentAlready(before, block) ? left.With(p => p with { IsPage = false }) : _states[before]);
+            joined = BlockState.Join(joined, _states[before] is { } left && IsSentAlready(before, block) ? left.With(p => p with { IsPage = false }) : _states[before], made => _values[made]);
         }
 
         return joined ?? BlockState.Initial;
@@ -96,7 +96,7 @@ internal sealed partial class FunctionFlow
     /// <summary>It is no page on any way that comes back to the caller: then it is none for the caller either.</summary>
     private bool IsNeverPage()
     {
-        var ends = _function.Order.Where(b => _function.Blocks[b] is { Successors.Count: 0, EndsHere: false }).ToList();
+        var ends = _function.Order.Where(ComesBackFrom).ToList();
         return ends.Count > 0 && ends.TrueForAll(b => _states[b] is { MayBePage: false });
     }
 
@@ -105,7 +105,7 @@ internal sealed partial class FunctionFlow
     {
         foreach (var end in _function.Order)
         {
-            if (_function.Blocks[end] is not { Successors.Count: 0, EndsHere: false })
+            if (!ComesBackFrom(end))
             {
                 continue;
             }

@@ -13,6 +13,9 @@ internal sealed partial class FunctionFlow
     /// <summary>The type, as facts name it, of what is caught and of what a handler of errors is given.</summary>
     private const string ErrorType = "Error";
 
+    /// <summary>The type, as facts name it, of an object that holds a text and grows.</summary>
+    private const string TextType = "text";
+
     private const int MaxOpenStores = 12;
 
     /// <summary>Setters lie one or two calls below those who use them.</summary>
@@ -142,6 +145,12 @@ internal sealed partial class FunctionFlow
             _state = StateBefore(block);
             foreach (var index in _function.Blocks[block].Instructions)
             {
+                if (_state.Object(index) is not null)
+                {
+                    // Made anew, in a loop, it is not yet what became of it the last time.
+                    _state = _state.WithoutObject(index);
+                }
+
                 var value = Evaluate(index, in _function.Instructions[index]);
                 var known = _values[index];
                 if (known is null || !value.SameAs(known))
@@ -185,7 +194,8 @@ internal sealed partial class FunctionFlow
         return false;
     }
 
-    private Value Get(int index) => index < 0 ? Value.Unknown : _values[index] ?? Value.Unknown;
+    /// <summary>What an instruction made, as it is by now.</summary>
+    private Value Get(int index) => index < 0 ? Value.Unknown : _state.Object(ObjectOf(index)) ?? _values[index] ?? Value.Unknown;
 
     private Location At(int index) => _function.LocationOf(index);
 
@@ -212,7 +222,11 @@ internal sealed partial class FunctionFlow
                 return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
                     ?? (IsTemplate ? FromView(instruction.Text!) : SharedValue(instruction.Text!)) ?? Value.Unknown;
             case Op.StoreShared:
-                Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
+                if (!_function.IsTopLevel || !Get(instruction.B).IsTainted || IsSeenAfter(_function.BlockOf[index], instruction.Text!))
+                {
+                    Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
+                }
+
                 return Value.Unknown;
             case Op.GetField when IsTemplate && _rules.CommonJs && _function.Instructions[instruction.A].Op == Op.This && FromView(instruction.Text!) is var shown && !ReferenceEquals(shown, Value.Unknown):
                 return shown;
@@ -353,13 +367,13 @@ internal sealed partial class FunctionFlow
             info = Value.Join(info, DeclaredValue(_file, declared, type));
         }
 
-        if (info is null && !_php && _facts.Receivers.TryGetValue(parameter.Name, out var guessed) && guessed == "express.Request" && _function.Parameters.Count >= 2
-            && _function.Parameters[position == 0 ? 1 : 0].Name.StartsWith("res", StringComparison.Ordinal) && position == 0)
+        if (info is null && ParameterShapes.TypeOf(_function, position, _facts) is { } used)
         {
-            info = Value.OfType(guessed);
+            info = Value.OfType(used);
         }
 
-        if (info is not null && info.Types.Any(t => t[0] != '#' && _facts.KnowsType(t)))
+        // What is known to be a text may still be anybody's.
+        if (info is not null && info.Types.Any(t => t[0] != '#' && t != TextType && _facts.KnowsType(t)))
         {
             return info;
         }
@@ -382,7 +396,7 @@ internal sealed partial class FunctionFlow
         var operands = _function.List(instruction);
         for (var i = 0; i < operands.Length; i++)
         {
-            var value = _values[operands[i].Value];
+            var value = (i < block.Predecessors.Count ? _states[block.Predecessors[i]]?.Object(ObjectOf(operands[i].Value)) : null) ?? _values[operands[i].Value];
             if (value is null || (i < block.Predecessors.Count && !_function.Blocks[block.Predecessors[i]].IsReachable))
             {
                 continue;
