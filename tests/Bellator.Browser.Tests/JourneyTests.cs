@@ -1,5 +1,5 @@
-using System.Text.RegularExpressions;
 using System.IO.Compression;
+using System.Text.RegularExpressions;
 using Bellator.Testing;
 using OpenQA.Selenium;
 using OpenQA.Selenium.Interactions;

@@ -3,8 +3,8 @@ using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
 using Bellator.Testing;
-using static Bellator.Web.Tests.ReviewSteps;
 using Bellator.Web;
+using static Bellator.Web.Tests.ReviewSteps;
 
 namespace Bellator.Web.Tests;
 

@@ -14,8 +14,9 @@ public sealed record FactsText(string Name, string Text)
 
     private const string Shipped = "facts/";
 
-    private static readonly IDeserializer Deserializer =
-        new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().WithEnforceNullability().Build();
+    /// <summary>One for each thread: it may not be used by two at once.</summary>
+    private static readonly ThreadLocal<IDeserializer> Deserializer = new(() =>
+        new DeserializerBuilder().WithNamingConvention(CamelCaseNamingConvention.Instance).WithDuplicateKeyChecking().WithEnforceNullability().Build());
 
     /// <summary>What is wrong with it; null if nothing is.</summary>
     public static string? ProblemOf(FactsText facts)
@@ -44,7 +45,7 @@ public sealed record FactsText(string Name, string Text)
                 RefuseShape(facts);
             }
 
-            var file = Deserializer.Deserialize<FactsFile>(text) ?? throw new FactsException($"{name}: the file is empty");
+            var file = Deserializer.Value!.Deserialize<FactsFile>(text) ?? throw new FactsException($"{name}: the file is empty");
             if (isForeign)
             {
                 EmptyFacts.Refuse(file, name);
@@ -56,6 +57,11 @@ public sealed record FactsText(string Name, string Text)
         catch (YamlException e)
         {
             throw new FactsException($"{name}, line {e.Start.Line}: {e.InnerException?.Message ?? e.Message}", e);
+        }
+        catch (InvalidOperationException e)
+        {
+            // The scanner's own way to give up on some texts.
+            throw new FactsException($"{name}: it is not YAML", e);
         }
     }
 

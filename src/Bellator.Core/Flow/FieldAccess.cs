@@ -18,7 +18,8 @@ internal static class FieldAccess
 
             if (fields.TryGetValue("*", out var any))
             {
-                return any;
+                // Under the name of what the server itself says of a file, that is what is there.
+                return MadeByServer.Contains(name) && IsUpload(any) ? new Value { Label = name } : any;
             }
         }
 
@@ -27,9 +28,13 @@ internal static class FieldAccess
             return new Value { Label = name };
         }
 
-        var taints = value.Taints.Count == 0 ? value.Taints : MadeByServer.Contains(name) && value.Taints.All(t => t.Origin is { Kind: OriginKind.Request, Part: "upload" }) ? [] : [.. value.Taints.Select(t => t with { Origin = t.Origin.PartOf(name) })];
+        var taints = value.Taints.Count == 0 ? value.Taints : [.. value.Taints.Where(t => !MadeByServer.Contains(name) || !IsUpload(t)).Select(t => t with { Origin = t.Origin.PartOf(name) })];
         return new Value { Taints = taints, Label = value is { Label.Length: 0, IsTainted: false } ? "" : name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
     }
+
+    private static bool IsUpload(Value value) => value.Taints.Count > 0 && value.Taints.All(IsUpload);
+
+    private static bool IsUpload(Taint taint) => taint.Origin is { Kind: OriginKind.Request, Part: "upload" };
 
     /// <summary>Any of the parts.</summary>
     public static Value Element(Value value)

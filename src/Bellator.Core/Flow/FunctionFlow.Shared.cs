@@ -43,8 +43,17 @@ internal sealed partial class FunctionFlow
         return false;
     }
 
-    private bool Reads(int call, string name) =>
-        _program.Program.FindFunction(_function.NameAt(call), _file) is { } called && called.Instructions.Any(i => i.Op == Op.LoadShared && i.Text == name);
+    private bool Reads(int call, string name)
+    {
+        if (_program.Program.FindFunction(_function.NameAt(call), _file) is not { } called)
+        {
+            return false;
+        }
+
+        // Should its code change, this has to be looked at again.
+        _visit.NotePlaces(called.File);
+        return called.Instructions.Any(i => i.Op == Op.LoadShared && i.Text == name);
+    }
 
     /// <summary>The function comes back to its caller at the end of the block: it neither throws there nor ends the program.</summary>
     private bool ComesBackFrom(int block) => _function.Blocks[block] is { Successors.Count: 0, EndsHere: false } last

@@ -241,6 +241,7 @@ public sealed record Taint(Origin Origin, Position Safe, Hiding Hiding, bool Alt
             (Hiding)Math.Max((int)argument.Hiding, (int)Hiding),
             argument.Altered || Altered,
             argument.Guessed || Guessed,
-            Trace.Through(argument.Trace, call, note, Trace)) { Doubted = argument.Doubted || Doubted };
+            Trace.Through(argument.Trace, call, note, Trace))
+        { Doubted = argument.Doubted || Doubted };
     }
 }

@@ -162,6 +162,7 @@ public sealed class StatementTests
     [InlineData("library: a\nlanguage: php\ncalls: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: 1}}}}}}}}}}}}}}}}}\n", "nested")]
     [InlineData("library: a\nlanguage: php\nfunctions:\n  f: { test: { kind: allow, for: [sql-txt] } }\n", "sql-txt")]
     [InlineData("functions: [", "fact 1, line ")]
+    [InlineData(": [\nc", "not YAML")]
     [InlineData("", "empty")]
     public void What_a_review_may_not_state_is_a_clear_error(string text, string word)
     {

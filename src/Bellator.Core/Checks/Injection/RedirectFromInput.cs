@@ -56,8 +56,8 @@ public sealed class RedirectFromInput : SinkCheck
 
         if (start[0] == 'x' && pieces.FirstOrDefault(p => p.IsHole || p.Literal!.Trim().Length > 0 && !p.Literal.TrimEnd().EndsWith(':'))?.IsHole == true)
         {
-            // An address that is not known here: fixed once its host has ended.
-            return start.LastIndexOfAny(['/', '?', '#']) > start.IndexOf("://", StringComparison.Ordinal) + 2;
+            // An address that is not known here: fixed once its host has ended, for certain where a query or fragment has begun.
+            return start.AsSpan(1).ContainsAny('?', '#') || start.LastIndexOfAny(['/', '?', '#']) > start.IndexOf("://", StringComparison.Ordinal) + 2;
         }
 
         var host = start.IndexOf("://", StringComparison.Ordinal);
