@@ -13,6 +13,7 @@ namespace Bellator.Web.Tests;
 /// kill -9 of the web process, of the helper that audits, and of the database's server, in the middle of what they do. Afterwards nothing
 /// that was acknowledged is lost, nothing half done is shown, every run comes to an end, and nothing is left lying or running.
 /// </summary>
+[Collection("one application at a time")]
 public sealed partial class KillMatrixTests : IDisposable
 {
     private readonly string _folder = Path.Combine(Path.GetTempPath(), "bellator-kill-" + Guid.NewGuid().ToString("N")[..8]);
