@@ -165,7 +165,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         await using (var scope = await cluster.Database.OpenAsAsync(mine))
         {
             fact = await new FactTable(scope).ProposeAsync(review, "a", "library: a\nlanguage: php\ncalls:\n  mysqli_query: { clean: flag }\n", "read it", null);
-            trial = await new FactTable(scope).QueueTrialAsync(review, snapshot, fact);
+            trial = await new RunTable(scope).QueueAsync(review, snapshot, trialOf: fact);
             Assert.False(await new FactTable(scope).DecideAsync(fact, "keep"));
             await scope.CommitAsync();
         }

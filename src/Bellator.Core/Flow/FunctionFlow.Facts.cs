@@ -386,30 +386,6 @@ internal sealed partial class FunctionFlow
 
     private static bool IsText(Value value) => value.Text is not null || value is { Constant: not null, ConstantKind: Syntax.LiteralKind.Text } || value.Types.Contains(TextType);
 
-    /// <summary>The object itself learns something: its uses behind this one see it, and those on other ways do not.</summary>
-    private void UpdateReceiver(CallSite site, Value updated)
-    {
-        var receiver = _function.Instructions[site.Index].Op == Op.CallMethod ? _function.Instructions[site.Index].A : -1;
-        if (receiver >= 0 && _values[receiver] is not null && (site.Receiver.Types.Count > 0 || site.Receiver.Fields is not null))
-        {
-            _state = _state.WithObject(ObjectOf(receiver), updated);
-        }
-    }
-
-    /// <summary>The call gives back the object that it is called on, as calls in a chain do.</summary>
-    private void NoteSelf(CallSite site)
-    {
-        if (_function.Instructions[site.Index] is { Op: Op.CallMethod, A: >= 0 and var receiver })
-        {
-            _self[site.Index] = ObjectOf(receiver);
-        }
-    }
-
-    /// <summary>The instruction that made the object which another one gives back.</summary>
-    private int ObjectOf(int value) => _self.Count > 0 && _self.TryGetValue(value, out var made) ? made : value;
-
-    private readonly Dictionary<int, int> _self = [];
-
     private Value Passed(CallFact fact, CallSite site)
     {
         if (fact.Mapper is { } mapper && MappedBy(site.Argument(mapper), site, fact.Pass[0]) is { } mapped)

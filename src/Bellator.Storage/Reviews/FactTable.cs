@@ -32,14 +32,6 @@ public sealed class FactTable(AccountScope scope)
         fingerprint,
         scope.Account).FirstAsync(r => r.GetInt64(0), cancel);
 
-    /// <summary>Notes that the snapshot is to be audited with a proposed fact; the result counts for nothing but its being shown.</summary>
-    public async Task<Guid> QueueTrialAsync(Guid review, Guid snapshot, long fact, CancellationToken cancel = default)
-    {
-        var run = Guid.CreateVersion7();
-        await scope.Command("INSERT INTO run (id, review_id, snapshot_id, state, trial_of) VALUES ($1, $2, $3, 'queued', $4)", run, review, snapshot, fact).RunAsync(cancel);
-        return run;
-    }
-
     /// <param name="decision">keep, off or try.</param>
     /// <returns>False if it cannot be decided so: a fact that was not tried is not kept.</returns>
     public Task<bool> DecideAsync(long fact, string decision, CancellationToken cancel = default) =>

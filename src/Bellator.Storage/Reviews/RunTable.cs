@@ -12,10 +12,11 @@ public sealed class RunTable(AccountScope scope)
     internal const int ColumnCount = 12;
 
     /// <summary>Notes that a snapshot is to be audited. Whoever does this hands the run to a worker afterwards; where that fails, the keeper of runs does.</summary>
-    public async Task<Guid> QueueAsync(Guid review, Guid snapshot, CancellationToken cancel = default)
+    /// <param name="trialOf">The fact that is only tried: the result then counts for nothing but its being shown.</param>
+    public async Task<Guid> QueueAsync(Guid review, Guid snapshot, CancellationToken cancel = default, long? trialOf = null)
     {
         var id = Guid.CreateVersion7();
-        await scope.Command("INSERT INTO run (id, review_id, snapshot_id, state) VALUES ($1, $2, $3, 'queued')", id, review, snapshot).RunAsync(cancel);
+        await scope.Command("INSERT INTO run (id, review_id, snapshot_id, state, trial_of) VALUES ($1, $2, $3, 'queued', $4)", id, review, snapshot, trialOf).RunAsync(cancel);
         return id;
     }
 

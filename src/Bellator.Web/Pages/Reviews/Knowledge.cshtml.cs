@@ -119,8 +119,7 @@ public sealed class KnowledgeModel(Database database, RunDispatch dispatch, Acco
 
         // What holds now shows in the findings: what is kept and what is switched off is audited anew, what is tried beside it.
         var run = Result is null || (decision == "off" && known.State == "proposed") ? (Guid?)null
-            : decision == "try" ? await new FactTable(Scope).QueueTrialAsync(ReviewId, Result.Snapshot, fact, Gone)
-            : await new RunTable(Scope).QueueAsync(ReviewId, Result.Snapshot, Gone);
+            : await new RunTable(Scope).QueueAsync(ReviewId, Result.Snapshot, Gone, decision == "try" ? fact : null);
         await Scope.CommitAsync(Gone);
         await accounts.LogAsync(User.AccountId(), $"fact {decision}", $"{ReviewId} {fact}", "");
         if (run is { } queued)
@@ -160,7 +159,7 @@ public sealed class KnowledgeModel(Database database, RunDispatch dispatch, Acco
 
         var table = new FactTable(Scope);
         var id = await table.ProposeAsync(ReviewId, title.Trim(), facts.ReplaceLineEndings("\n"), reason.Trim(), fingerprint, Gone);
-        var run = await table.QueueTrialAsync(ReviewId, Result.Snapshot, id, Gone);
+        var run = await new RunTable(Scope).QueueAsync(ReviewId, Result.Snapshot, Gone, id);
         await Scope.CommitAsync(Gone);
         await accounts.LogAsync(User.AccountId(), "fact proposed", $"{ReviewId} {id}", "");
         await dispatch.SendAsync(run, Gone);
