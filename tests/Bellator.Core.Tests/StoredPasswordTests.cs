@@ -183,6 +183,25 @@ public sealed class StoredPasswordTests(StoredPasswordTests.Samples samples) : I
         Assert.True(watch.Elapsed < TimeSpan.FromSeconds(5));
     }
 
+    /// <summary>A digit of another script is a digit to a regular expression's class and none to a number's parser.</summary>
+    [Theory]
+    [InlineData('\u0660')]
+    [InlineData('\u0AED')]
+    [InlineData('\uFF15')]
+    public void A_number_in_digits_of_another_script_is_no_number(char digit)
+    {
+        foreach (var (_, _, value) in samples.All)
+        {
+            for (var i = 0; i < value.Length; i++)
+            {
+                if (char.IsAsciiDigit(value[i]))
+                {
+                    Assert.NotEmpty(SchemeList.Identify(value[..i] + digit + value[(i + 1)..]));
+                }
+            }
+        }
+    }
+
     [FsCheck.Xunit.Property(MaxTest = 2000)]
     public bool Any_text_is_read_as_something(string? value) => SchemeList.Identify(value ?? "").Count > 0;
 

@@ -205,7 +205,7 @@ public sealed class SqlStatement
             Verb = upper;
         }
 
-        if (_inColumns && !char.IsDigit(word[0]))
+        if (_inColumns && !char.IsAsciiDigit(word[0]))
         {
             _insertColumns.Add(Last(word));
         }

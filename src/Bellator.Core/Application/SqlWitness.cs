@@ -106,7 +106,7 @@ public static partial class SqlWitness
     }
 
     /// <summary>Names and positions of bound values in the forms that drivers know.</summary>
-    [GeneratedRegex(@"(?<![\w'""%:])(\?|\$\d+|%s|(?<![:\w])[:@][A-Za-z_]\w*)(?!['""%])")]
+    [GeneratedRegex(@"(?<![\w'""%:])(\?|\$[0-9]+|%s|(?<![:\w])[:@][A-Za-z_]\w*)(?!['""%])")]
     private static partial Regex Placeholder();
 
     private static string Difference(IReadOnlyList<string> expected, IReadOnlyList<string> found, string crafted)

@@ -293,7 +293,7 @@ public sealed class Words(FactBase facts)
     public bool IsScalarType(string? name) => !string.IsNullOrEmpty(name) && _scalarType.Contains(name.Trim('?')[(name.Trim('?').LastIndexOfAny(['.', '\\']) + 1)..].ToLowerInvariant());
 
     /// <summary>True for the name of a column that holds a number or a date.</summary>
-    public bool IsNumberColumn(string name) => Parts(name) is [.., var last] && (_number.Contains(last) || char.IsDigit(last[0]));
+    public bool IsNumberColumn(string name) => Parts(name) is [.., var last] && (_number.Contains(last) || char.IsAsciiDigit(last[0]));
 
     /// <summary>True for the name of a column that a person must not set for themselves: a role, an owner, a flag of trust.</summary>
     public bool IsSensitiveColumn(string name) => _sensitive.Contains(string.Concat(Parts(name)));

@@ -46,7 +46,7 @@ internal sealed partial class FunctionFlow
         return Value.OfText(TextShape.Concat(shape, TextShape.OfLiteral(pattern[last..])));
     }
 
-    [GeneratedRegex(@"%(?:(?<at>\d{1,3})\$)?[-+ 0]*(?:'.)?\d*(?:\.\d+)?(?<kind>[a-zA-Z%])")]
+    [GeneratedRegex(@"%(?:(?<at>[0-9]{1,3})\$)?[-+ 0]*(?:'.)?[0-9]*(?:\.[0-9]+)?(?<kind>[a-zA-Z%])")]
     private static partial Regex FormatSpecifier();
 
     private Value Joined(JoinFact join, CallSite site)

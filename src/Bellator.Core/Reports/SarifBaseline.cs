@@ -202,6 +202,6 @@ public static partial class SarifBaseline
     private static int Number(JsonElement element, string name, int otherwise) =>
         element.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.Number && value.TryGetInt32(out var number) ? Math.Max(1, number) : otherwise;
 
-    [GeneratedRegex(@"cwe[-_/: ]{0,2}0*(\d{1,5})", RegexOptions.IgnoreCase, 500)]
+    [GeneratedRegex(@"cwe[-_/: ]{0,2}0*([0-9]{1,5})", RegexOptions.IgnoreCase, 500)]
     private static partial Regex Cwe();
 }

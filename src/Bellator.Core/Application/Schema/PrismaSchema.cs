@@ -171,7 +171,7 @@ public static partial class PrismaSchema
     [GeneratedRegex("\"([^\"]+)\"")]
     private static partial Regex Quoted();
 
-    [GeneratedRegex("""@db\.(?:VarChar|Char|NVarChar|NChar|VarBinary|Binary|String)\((\d{1,9})\)""")]
+    [GeneratedRegex("""@db\.(?:VarChar|Char|NVarChar|NChar|VarBinary|Binary|String)\(([0-9]{1,9})\)""")]
     private static partial Regex Width();
 
     [GeneratedRegex("""@default\(((?:[^()]|\([^()]*\))*)\)""")]

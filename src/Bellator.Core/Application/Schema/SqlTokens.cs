@@ -54,7 +54,7 @@ public static class SqlTokens
                 }
 
                 i += 3;
-                while (i < text.Length && char.IsDigit(text[i]))
+                while (i < text.Length && char.IsAsciiDigit(text[i]))
                 {
                     i++;
                 }
@@ -87,7 +87,7 @@ public static class SqlTokens
 
                 yield return new SqlToken(SqlTokenKind.Word, text[start..i], new Span(start, i));
             }
-            else if (char.IsDigit(c))
+            else if (char.IsAsciiDigit(c))
             {
                 while (i < text.Length && (char.IsLetterOrDigit(text[i]) || text[i] == '.'))
                 {

@@ -74,6 +74,6 @@ public sealed partial class Argon2 : HashScheme
 
     public override HashRating Rate(HashReading reading) => HashRating.Argon2(reading.Digest!, reading["memory"], reading["passes"], reading["lanes"]);
 
-    [GeneratedRegex(@"^\$(?<variant>argon2(?:id|i|d))\$(?:v=(?<v>\d{1,3})\$)?m=(?<m>\d{1,9}),t=(?<t>\d{1,6}),p=(?<p>\d{1,3})(?:,[a-z]+=[^,$]*)*\$(?<salt>[A-Za-z0-9+/]{11,})\$(?<hash>[A-Za-z0-9+/]{16,})$")]
+    [GeneratedRegex(@"^\$(?<variant>argon2(?:id|i|d))\$(?:v=(?<v>[0-9]{1,3})\$)?m=(?<m>[0-9]{1,9}),t=(?<t>[0-9]{1,6}),p=(?<p>[0-9]{1,3})(?:,[a-z]+=[^,$]*)*\$(?<salt>[A-Za-z0-9+/]{11,})\$(?<hash>[A-Za-z0-9+/]{16,})$")]
     private static partial Regex Form();
 }

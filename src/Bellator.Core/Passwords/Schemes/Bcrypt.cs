@@ -39,6 +39,6 @@ public sealed partial class Bcrypt : HashScheme
 
     public override HashRating Rate(HashReading reading) => HashRating.Bcrypt(reading["cost"]);
 
-    [GeneratedRegex(@"^\$2(?<minor>[abxy]?)\$(?<cost>0[4-9]|[12]\d|3[01])\$(?<salt>[./A-Za-z0-9]{22})(?<hash>[./A-Za-z0-9]{31})$")]
+    [GeneratedRegex(@"^\$2(?<minor>[abxy]?)\$(?<cost>0[4-9]|[12][0-9]|3[01])\$(?<salt>[./A-Za-z0-9]{22})(?<hash>[./A-Za-z0-9]{31})$")]
     private static partial Regex Form();
 }

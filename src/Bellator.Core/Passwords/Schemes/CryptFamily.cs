@@ -45,7 +45,7 @@ public abstract partial class Sha2Crypt(string id, char sign, string digest, int
 
     public override HashRating Rate(HashReading reading) => HashRating.Sha2Crypt(digest, reading["rounds"]);
 
-    [GeneratedRegex(@"^\$[56]\$(?:rounds=(?<rounds>\d{1,9})\$)?(?<salt>[^$]{0,16})\$(?<hash>[./A-Za-z0-9]+)$")]
+    [GeneratedRegex(@"^\$[56]\$(?:rounds=(?<rounds>[0-9]{1,9})\$)?(?<salt>[^$]{0,16})\$(?<hash>[./A-Za-z0-9]+)$")]
     private static partial Regex Form();
 }
 
@@ -182,7 +182,7 @@ public sealed partial class Sha1Crypt : CryptFamily
 
     public override HashRating Rate(HashReading reading) => HashRating.Pbkdf2("sha1", reading["rounds"]);
 
-    [GeneratedRegex(@"^\$sha1\$(?<rounds>\d{1,9})\$(?<salt>[./A-Za-z0-9]{0,64})\$(?<hash>[./A-Za-z0-9]{28})$")]
+    [GeneratedRegex(@"^\$sha1\$(?<rounds>[0-9]{1,9})\$(?<salt>[./A-Za-z0-9]{0,64})\$(?<hash>[./A-Za-z0-9]{28})$")]
     private static partial Regex Form();
 }
 

@@ -50,7 +50,7 @@ public sealed partial class PostgresLogin : HashScheme
 
     public override HashRating Rate(HashReading reading) => reading.Digest == "md5" ? base.Rate(reading) : HashRating.Pbkdf2("sha256", reading["rounds"]);
 
-    [GeneratedRegex(@"^SCRAM-SHA-256\$(?<rounds>\d{1,9}):(?<salt>[A-Za-z0-9+/]+=*)\$(?<stored>[A-Za-z0-9+/]{43}=):(?<server>[A-Za-z0-9+/]{43}=)$")]
+    [GeneratedRegex(@"^SCRAM-SHA-256\$(?<rounds>[0-9]{1,9}):(?<salt>[A-Za-z0-9+/]+=*)\$(?<stored>[A-Za-z0-9+/]{43}=):(?<server>[A-Za-z0-9+/]{43}=)$")]
     private static partial Regex Form();
 }
 

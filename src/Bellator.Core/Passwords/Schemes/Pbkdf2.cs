@@ -64,12 +64,12 @@ public sealed partial class Pbkdf2 : Pbkdf2Family
         };
     }
 
-    [GeneratedRegex(@"^pbkdf2_(?<digest>sha1|sha256|sha512)\$(?<rounds>\d{1,9})\$(?<salt>[^$]+)\$(?<hash>[A-Za-z0-9+/]+=*)$")]
+    [GeneratedRegex(@"^pbkdf2_(?<digest>sha1|sha256|sha512)\$(?<rounds>[0-9]{1,9})\$(?<salt>[^$]+)\$(?<hash>[A-Za-z0-9+/]+=*)$")]
     private static partial Regex Django();
 
-    [GeneratedRegex(@"^pbkdf2:(?<digest>sha1|sha256|sha384|sha512|md5)(?::(?<rounds>\d{1,9}))\$(?<salt>[^$]*)\$(?<hash>[0-9a-f]{32,128})$")]
+    [GeneratedRegex(@"^pbkdf2:(?<digest>sha1|sha256|sha384|sha512|md5)(?::(?<rounds>[0-9]{1,9}))\$(?<salt>[^$]*)\$(?<hash>[0-9a-f]{32,128})$")]
     private static partial Regex Werkzeug();
 
-    [GeneratedRegex(@"^\$pbkdf2(?:-(?<digest>sha256|sha512))?\$(?<rounds>\d{1,9})\$(?<salt>[A-Za-z0-9./]*)\$(?<hash>[A-Za-z0-9./]{22,})$")]
+    [GeneratedRegex(@"^\$pbkdf2(?:-(?<digest>sha256|sha512))?\$(?<rounds>[0-9]{1,9})\$(?<salt>[A-Za-z0-9./]*)\$(?<hash>[A-Za-z0-9./]{22,})$")]
     private static partial Regex Passlib();
 }

@@ -79,13 +79,13 @@ public sealed partial class Scrypt : HashScheme
 
     private static long Number(Match match, string name) => long.Parse(match.Groups[name].ValueSpan, CultureInfo.InvariantCulture);
 
-    [GeneratedRegex(@"^scrypt:(?<n>\d{1,9}):(?<r>\d{1,4}):(?<p>\d{1,4})\$(?<salt>[^$]*)\$(?<hash>[0-9a-f]{128})$")]
+    [GeneratedRegex(@"^scrypt:(?<n>[0-9]{1,9}):(?<r>[0-9]{1,4}):(?<p>[0-9]{1,4})\$(?<salt>[^$]*)\$(?<hash>[0-9a-f]{128})$")]
     private static partial Regex Werkzeug();
 
-    [GeneratedRegex(@"^scrypt\$(?<n>\d{1,9})\$(?<salt>[^$]+)\$(?<r>\d{1,4})\$(?<p>\d{1,4})\$(?<hash>[A-Za-z0-9+/]{86}==)$")]
+    [GeneratedRegex(@"^scrypt\$(?<n>[0-9]{1,9})\$(?<salt>[^$]+)\$(?<r>[0-9]{1,4})\$(?<p>[0-9]{1,4})\$(?<hash>[A-Za-z0-9+/]{86}==)$")]
     private static partial Regex Django();
 
-    [GeneratedRegex(@"^\$scrypt\$ln=(?<ln>[1-9]|[12]\d|30),r=(?<r>\d{1,4}),p=(?<p>\d{1,4})\$(?<salt>[A-Za-z0-9+/]*)\$(?<hash>[A-Za-z0-9+/]{22,})$")]
+    [GeneratedRegex(@"^\$scrypt\$ln=(?<ln>[1-9]|[12][0-9]|30),r=(?<r>[0-9]{1,4}),p=(?<p>[0-9]{1,4})\$(?<salt>[A-Za-z0-9+/]*)\$(?<hash>[A-Za-z0-9+/]{22,})$")]
     private static partial Regex Passlib();
 
     [GeneratedRegex(@"^\$7\$(?<n>[./0-9A-S])(?<r>[./A-Za-z0-9]{5})(?<p>[./A-Za-z0-9]{5})(?<salt>[^$]*)\$(?<hash>[./A-Za-z0-9]{43})$")]
