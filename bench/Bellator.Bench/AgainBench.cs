@@ -20,7 +20,7 @@ internal static class AgainBench
         foreach (var folder in folders)
         {
             var tree = SourceLoader.Load(folder, SourceLimits.Default);
-            var memory = new AuditMemory();
+            var memory = new AuditCache();
             var options = new AuditOptions();
             Audit.Run(tree, options);
             var watch = Stopwatch.StartNew();
@@ -36,10 +36,10 @@ internal static class AgainBench
                 watch.Restart();
                 var result = Audit.Run(changed, options with { Memory = memory });
                 times.Add(watch.Elapsed.TotalSeconds);
-                repeated.Add(100.0 * memory.Reused.Visits / Math.Max(1, memory.Visits));
+                repeated.Add(100.0 * memory.Reused.Visits / Math.Max(1, memory.Analyses));
                 if (Environment.GetEnvironmentVariable("BELLATOR_BENCH_DETAIL") is not null)
                 {
-                    Console.Error.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{changed.Files[i * tree.Files.Count / Changes].Path}: {times[^1]:0.00} s, {memory.Reused.Files} files and {memory.Reused.Visits} of {memory.Visits} visits reused"));
+                    Console.Error.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{changed.Files[i * tree.Files.Count / Changes].Path}: {times[^1]:0.00} s, {memory.Reused.Files} files and {memory.Reused.Visits} of {memory.Analyses} visits reused"));
                 }
 
                 if (i % 4 == 0)

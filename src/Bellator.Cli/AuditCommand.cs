@@ -39,7 +39,7 @@ internal static class AuditCommand
         {
             Areas = areas,
             Threads = request.Threads,
-            Facts = request.Facts is null ? FactBase.Shipped : FactBase.Load(request.Facts),
+            Facts = request.Facts is null ? LibraryModels.Shipped : LibraryModels.Load(request.Facts),
         };
         if (request.Watch && !Directory.Exists(request.Path))
         {
@@ -57,7 +57,7 @@ internal static class AuditCommand
         }
 
         var limits = SourceLimits.Default with { IncludeTests = request.Tests };
-        options = options with { Memory = request.Watch ? new AuditMemory() : null };
+        options = options with { Memory = request.Watch ? new AuditCache() : null };
         var baseline = request.Baseline is null ? null : EarlierVersion.Read(request.Baseline, limits, options, cancel);
         IReadOnlyList<ComparedFinding>? compared = null;
         IReadOnlyList<PartChange>? parts = null;

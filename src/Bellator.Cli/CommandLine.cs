@@ -49,7 +49,7 @@ internal static class CommandLine
         var baseline = new Option<string?>("--baseline") { Description = "Compare with an earlier version: a SARIF report, or a folder or archive with its code, which also tells why findings are gone", HelpName = "FILE" };
         var failOnNew = new Option<bool>("--fail-on-new") { Description = "Exit with 1 if there are findings that the baseline has not (of the severity that --fail-on says, or of any)" };
         var command = new Command("audit", "Audit a folder, archive or file") { path, sarif, json, area, facts, threads, failOn, baseline, failOnNew, tests, quiet, watch };
-        command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => AuditCommand.Run(
+        command.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => AuditCommand.Run(
             new AuditRequest(
                 parsed.GetValue(path)!,
                 parsed.GetValue(sarif),
@@ -81,7 +81,7 @@ internal static class CommandLine
         var (html, markdown, json) = (Output("--html", "the report as one HTML file that prints well"), Output("--markdown", "the report as Markdown"), Output("--json", "the report as JSON (docs/report.schema.json)"));
         var (csv, standards, sarif, openApi) = (Output("--csv", "the findings as CSV"), Output("--standards", "the standards as CSV"), Output("--sarif", "SARIF 2.1.0"), Output("--openapi", "an OpenAPI 3.1 document"));
         var command = new Command("report", "Write a report from code and a file of verdicts") { path, verdicts, baseline, title, html, markdown, json, csv, standards, sarif, openApi, secrets, quiet };
-        command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => ReportCommand.Run(
+        command.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => ReportCommand.Run(
             new ReportRequest(parsed.GetValue(path)!, parsed.GetValue(verdicts), parsed.GetValue(baseline), parsed.GetValue(title), parsed.GetValue(secrets), parsed.GetValue(quiet))
             {
                 Html = parsed.GetValue(html),
@@ -104,7 +104,7 @@ internal static class CommandLine
         var csv = new Option<string?>("--csv") { Description = "Write a CSV list to this file", HelpName = "FILE" };
         var quiet = new Option<bool>("--quiet") { Description = "No list and no progress" };
         var command = new Command("surface", "List the addresses and tables of an application: what guards them, what they use") { path, openApi, json, csv, quiet };
-        command.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => SurfaceCommand.Run(
+        command.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => SurfaceCommand.Run(
             new SurfaceRequest(parsed.GetValue(path)!, parsed.GetValue(openApi), parsed.GetValue(json), parsed.GetValue(csv), parsed.GetValue(quiet)), cancel))));
         return command;
     }
@@ -113,11 +113,11 @@ internal static class CommandLine
     {
         var value = new Argument<string>("VALUE") { Description = "A stored value; - reads one a line from standard input" };
         var identify = new Command("identify", "Say what a stored password is, how sure that is, and how it is rated") { value };
-        identify.SetAction((parsed, _) => Task.FromResult(Guarded(() => HashCommand.Identify(parsed.GetValue(value)!))));
+        identify.SetAction((parsed, _) => Task.Run(() => Guarded(() => HashCommand.Identify(parsed.GetValue(value)!))));
 
         var against = new Argument<string>("VALUE") { Description = "A stored value" };
         var verify = new Command("verify", "Say whether a password, read from standard input, belongs to a stored value (exit 0 yes, 1 no, 2 cannot tell)") { against };
-        verify.SetAction((parsed, _) => Task.FromResult(Guarded(() => HashCommand.Verify(parsed.GetValue(against)!))));
+        verify.SetAction((parsed, _) => Task.Run(() => Guarded(() => HashCommand.Verify(parsed.GetValue(against)!))));
 
         var path = new Argument<string>("FILE") { Description = "A CSV file of the user table, or one stored value a line; - for standard input" };
         var column = new Option<string?>("--column") { Description = "The column with the stored passwords; found by its name otherwise", HelpName = "NAME" };
@@ -127,7 +127,7 @@ internal static class CommandLine
         var csv = new Option<string?>("--csv") { Description = "Write a CSV report to this file", HelpName = "FILE" };
         var show = new Option<bool>("--show") { Description = "Show stored values and found passwords; they are masked otherwise" };
         var rate = new Command("rate", "Say what a table of stored passwords holds") { path, column, owner, search, json, csv, show };
-        rate.SetAction((parsed, cancel) => Task.FromResult(Guarded(() => HashCommand.Rate(
+        rate.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => HashCommand.Rate(
             new RateRequest(
                 parsed.GetValue(path)!,
                 parsed.GetValue(column),
@@ -146,7 +146,7 @@ internal static class CommandLine
         {
             return action();
         }
-        catch (Exception e) when (e is SourceException or FactsException or UsageException)
+        catch (Exception e) when (e is SourceException or LibraryModelException or UsageException)
         {
             Console.Error.WriteLine("bellator: " + e.Message);
             return BadInput;

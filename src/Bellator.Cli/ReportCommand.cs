@@ -39,7 +39,7 @@ internal static class ReportCommand
 
         var verdicts = Read(request.Verdicts);
         var limits = SourceLimits.Default;
-        var options = new AuditOptions { Threads = Environment.ProcessorCount, Facts = FactBase.Shipped };
+        var options = new AuditOptions { Threads = Environment.ProcessorCount, Facts = LibraryModels.Shipped };
         var baseline = request.Baseline is null ? null : EarlierVersion.Read(request.Baseline, limits, options, cancel);
         var tree = SourceLoader.Load(request.Path, limits, cancel);
         using var progress = new ProgressLine(request.Quiet);

@@ -49,7 +49,7 @@ internal static class Auditor
         return Reader.Read(tree, file);
     }
 
-    public static FileCode Lower(string path, string code) => Lowering.Lower(Read(path, code));
+    public static IrFile Lower(string path, string code) => Lowering.Lower(Read(path, code));
 
     private static IReadOnlyList<string> Places(AuditResult result) =>
         [.. result.Findings.Select(f => f.CheckId + "@" + f.Region.StartLine).Order(StringComparer.Ordinal)];

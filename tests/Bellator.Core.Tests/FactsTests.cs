@@ -15,7 +15,7 @@ public sealed class FactsTests : IDisposable
         const string code = "const store = require('fern-store'); const app = require('express')(); app.get('/', (req, res) => store.ask('SELECT * FROM t WHERE a = ' + req.query.a));";
         Assert.Empty(Auditor.Run(("a.js", code)).Findings);
         File.WriteAllText(Path.Combine(_folder, "fern.yaml"), "library: fern-store\nlanguage: javascript\ncalls:\n  fern-store.ask: { query: { text: 0 } }\n");
-        var result = Audit.Run(Auditor.Tree(("a.js", code)), new AuditOptions { Facts = FactBase.Load(_folder) });
+        var result = Audit.Run(Auditor.Tree(("a.js", code)), new AuditOptions { Facts = LibraryModels.Load(_folder) });
         Assert.Equal("injection/sql", Assert.Single(result.Findings).CheckId);
     }
 
@@ -23,7 +23,7 @@ public sealed class FactsTests : IDisposable
     public void A_wrong_file_is_an_error_with_line_and_reason()
     {
         File.WriteAllText(Path.Combine(_folder, "bad.yaml"), "library: x\nlanguage: php\ncalls:\n  f: { quarry: { text: 0 } }\n");
-        var error = Assert.Throws<FactsException>(() => FactBase.Load(_folder));
+        var error = Assert.Throws<LibraryModelException>(() => LibraryModels.Load(_folder));
         Assert.Contains("bad.yaml, line 4", error.Message, StringComparison.Ordinal);
         Assert.Contains("quarry", error.Message, StringComparison.Ordinal);
     }
@@ -31,12 +31,12 @@ public sealed class FactsTests : IDisposable
     [Theory]
     [InlineData("library: x\nlanguage: cobol\n", "line 2", "cobol")]
     [InlineData("library: x\nlanguage: php\ncalls:\n  f: { escape: { value: 0, for: [sql-txt] } }\n", "line 4", "sql-txt")]
-    [InlineData("library: x\nlanguage: php\ncalls:\n  f: { clean: number }\n  g: { sinks: [{ kind: shell, at: 0 }] }\n", "line 5", "shell")]
+    [InlineData("library: x\nlanguage: php\ncalls:\n  f: { sanitizes: number }\n  g: { sinks: [{ kind: shell, at: 0 }] }\n", "line 5", "shell")]
     [InlineData("library: x\nlanguage: php\ncalls:\n  f: { source: everywhere }\n", "line 4", "everywhere")]
     public void A_word_that_nothing_knows_is_an_error_too(string text, string line, string word)
     {
         File.WriteAllText(Path.Combine(_folder, "bad.yaml"), text);
-        var error = Assert.Throws<FactsException>(() => FactBase.Load(_folder));
+        var error = Assert.Throws<LibraryModelException>(() => LibraryModels.Load(_folder));
         Assert.Contains(line, error.Message, StringComparison.Ordinal);
         Assert.Contains(word, error.Message, StringComparison.Ordinal);
     }
@@ -51,7 +51,7 @@ public sealed class FactsTests : IDisposable
             AlwaysAllowAdditionalObjectProperties = false,
             UseXmlDocumentation = false,
         };
-        var schema = NJsonSchema.JsonSchema.FromType<FactsFile>(settings).ToJson().ReplaceLineEndings("\n") + "\n";
+        var schema = NJsonSchema.JsonSchema.FromType<LibraryModelFile>(settings).ToJson().ReplaceLineEndings("\n") + "\n";
         var path = Path.Combine(Folders.Home, "docs", "facts.schema.json");
         if (Environment.GetEnvironmentVariable("BELLATOR_REFRESH") is not null)
         {
@@ -64,8 +64,8 @@ public sealed class FactsTests : IDisposable
     [Fact]
     public void Every_word_that_facts_may_use_means_something()
     {
-        Assert.All(FactsCheck.Positions, name => Assert.NotEqual(Flow.Position.None, Flow.Positions.Named(name)));
-        Assert.All(FactsCheck.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "debug")), kind => Assert.NotEqual(Flow.Position.None, Flow.Positions.OfSink(kind)));
+        Assert.All(ModelValidator.Positions, name => Assert.NotEqual(Flow.OutputContext.None, Flow.OutputContexts.Named(name)));
+        Assert.All(ModelValidator.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "debug")), kind => Assert.NotEqual(Flow.OutputContext.None, Flow.OutputContexts.OfSink(kind)));
     }
 
     [Theory]
@@ -76,9 +76,9 @@ public sealed class FactsTests : IDisposable
     public void What_is_named_and_left_empty_is_a_clear_error(string text, string named)
     {
         File.WriteAllText(Path.Combine(_folder, "empty.yaml"), text);
-        Assert.Contains(named, Assert.Throws<FactsException>(() => FactBase.Load(_folder)).Message, StringComparison.Ordinal);
+        Assert.Contains(named, Assert.Throws<LibraryModelException>(() => LibraryModels.Load(_folder)).Message, StringComparison.Ordinal);
     }
 
     [Fact]
-    public void A_missing_folder_is_a_clear_error() => Assert.Throws<FactsException>(() => FactBase.Load(Path.Combine(_folder, "none")));
+    public void A_missing_folder_is_a_clear_error() => Assert.Throws<LibraryModelException>(() => LibraryModels.Load(Path.Combine(_folder, "none")));
 }

@@ -37,9 +37,9 @@ public sealed class LanguageTests
         var file = Auditor.Lower("a.py", "class A:\n    def __init__(me, x):\n        me.x = x\n    @classmethod\n    def make(cls): return cls(1)\n    def get(self):\n        def inner(): return self.x\n        return inner()\n");
         var type = Assert.Single(file.Classes);
         Assert.Equal(["x"], type.Methods["constructor"].Parameters.Select(p => p.Name));
-        Assert.Contains(type.Methods["constructor"].Instructions, i => i is { Op: Op.SetField, Text: "x" });
+        Assert.Contains(type.Methods["constructor"].Instructions, i => i is { Op: Opcode.SetField, Text: "x" });
         Assert.Empty(type.Methods["get"].Parameters);
-        Assert.Contains(file.Functions.Single(f => f.Name == "inner").Instructions, i => i.Op == Op.This);
+        Assert.Contains(file.Functions.Single(f => f.Name == "inner").Instructions, i => i.Op == Opcode.This);
     }
 
     [Fact]
@@ -48,25 +48,25 @@ public sealed class LanguageTests
         // The inner a is its own; b is the outer one, by its declaration.
         var file = Auditor.Lower("a.py", "a = 1\nb = 2\ndef f():\n    global b\n    a = 3\n    b = 4\n    g(a)\nh(b)\n");
         var inner = file.Functions.Single(f => f.Name == "f");
-        var call = inner.Instructions.First(i => i.Op == Op.Call);
+        var call = inner.Instructions.First(i => i.Op == Opcode.Call);
         Assert.Equal("3", inner.Instructions[inner.List(call)[0].Value].Text);
-        Assert.Contains(inner.Instructions, i => i.Op == Op.StoreCell);
+        Assert.Contains(inner.Instructions, i => i.Op == Opcode.StoreCell);
     }
 
     [Fact]
     public void What_ruby_evaluates_last_is_returned()
     {
         var file = Auditor.Lower("a.rb", "def f(a)\n  if a\n    b(a)\n  else\n    2\n  end\nend\ndef g = 3\n");
-        Assert.Equal(2, file.Functions.Single(f => f.Name == "f").Instructions.Count(i => i.Op == Op.Return));
-        Assert.Single(file.Functions.Single(f => f.Name == "g").Instructions, i => i.Op == Op.Return);
+        Assert.Equal(2, file.Functions.Single(f => f.Name == "f").Instructions.Count(i => i.Op == Opcode.Return));
+        Assert.Single(file.Functions.Single(f => f.Name == "g").Instructions, i => i.Op == Opcode.Return);
     }
 
     [Fact]
     public void A_bare_name_in_ruby_is_a_variable_or_a_call()
     {
         var f = Auditor.Lower("a.rb", "def f\n  x = 1\n  y(x, params)\nend\n").Functions.Single(g => g.Name == "f");
-        Assert.Contains(f.Instructions, i => i is { Op: Op.CallMethod, Text: "params" });
-        Assert.DoesNotContain(f.Instructions, i => i is { Op: Op.CallMethod, Text: "x" });
+        Assert.Contains(f.Instructions, i => i is { Op: Opcode.CallMethod, Text: "params" });
+        Assert.DoesNotContain(f.Instructions, i => i is { Op: Opcode.CallMethod, Text: "x" });
     }
 
     [Fact]
@@ -74,7 +74,7 @@ public sealed class LanguageTests
     {
         var tree = Auditor.Tree(("a.cs", "namespace N; partial class A { public string X => Y + \"!\"; }"), ("b.cs", "namespace N; partial class A { private string Y { get; set; } = \"y\"; void M(out int z) { if (int.TryParse(Y, out var n)) { z = n; } } }"));
         var files = tree.Files.Select(f => Auditor.Lower(f.Path, System.Text.Encoding.UTF8.GetString(f.Content))).ToList();
-        var program = Programs.ProgramCode.Build(tree, files);
+        var program = Programs.ProgramModel.Build(tree, files);
         var type = program.FindClass("A", files[0])!;
         Assert.Equal(["X", "Y"], type.Fields.Select(f => f.Name));
         Assert.NotNull(program.FindMethod(type, "M"));
@@ -103,16 +103,16 @@ public sealed class LanguageTests
     }
 
     [Theory]
-    [InlineData("<p>", Flow.Position.Html)]
-    [InlineData("<a href=\"", Flow.Position.Attribute)]
-    [InlineData("<a href='x' title='", Flow.Position.Attribute)]
-    [InlineData("<a href=", Flow.Position.Url)]
-    [InlineData("<a href=\"x\">", Flow.Position.Html)]
-    [InlineData("<script>var a = '", Flow.Position.Script)]
-    [InlineData("<script>a</script>", Flow.Position.Html)]
-    [InlineData("<!-- <a href=\" -->", Flow.Position.Html)]
-    [InlineData("<style>b { c: ", Flow.Position.Script)]
-    public void A_page_tells_where_a_value_stands(string before, Flow.Position position)
+    [InlineData("<p>", Flow.OutputContext.Html)]
+    [InlineData("<a href=\"", Flow.OutputContext.Attribute)]
+    [InlineData("<a href='x' title='", Flow.OutputContext.Attribute)]
+    [InlineData("<a href=", Flow.OutputContext.Url)]
+    [InlineData("<a href=\"x\">", Flow.OutputContext.Html)]
+    [InlineData("<script>var a = '", Flow.OutputContext.Script)]
+    [InlineData("<script>a</script>", Flow.OutputContext.Html)]
+    [InlineData("<!-- <a href=\" -->", Flow.OutputContext.Html)]
+    [InlineData("<style>b { c: ", Flow.OutputContext.Script)]
+    public void A_page_tells_where_a_value_stands(string before, Flow.OutputContext position)
     {
         var page = new Flow.PageState();
         page = page.After(before);

@@ -128,7 +128,7 @@ public sealed class PasswordCheckTests
     [InlineData("compass", false)]
     [InlineData("passwordLength", false)]
     public void Names_of_passwords_are_told_from_names_about_passwords(string name, bool expected) =>
-        Assert.Equal(expected, new Facts.Words(Facts.FactBase.Shipped).IsPassword(name));
+        Assert.Equal(expected, new Facts.IdentifierClassifier(Facts.LibraryModels.Shipped).IsPassword(name));
 
     [Theory]
     [InlineData("a.php", "<?php session_start(); $_SESSION['pw'] = $_POST['password'];", true)]

@@ -6,20 +6,20 @@ namespace Bellator.Core.Tests;
 public sealed class PositionTests
 {
     [Theory]
-    [InlineData("<p>", Position.Html)]
-    [InlineData("<p title=\"", Position.Attribute)]
-    [InlineData("<p title='", Position.Attribute)]
-    [InlineData("<p title=", Position.Url)]
-    [InlineData("<p title=\"a\">", Position.Html)]
-    [InlineData("<script>", Position.Script)]
-    [InlineData("<script>const a = '</p>'; ", Position.Script)]
-    [InlineData("<script>a();</script><p>", Position.Html)]
-    [InlineData("<style>p { color: ", Position.Script)]
-    [InlineData("<!-- <script> -->", Position.Html)]
-    [InlineData("1 < 2 and ", Position.Html)]
-    [InlineData("<div v-html=\"", Position.Html)]
-    [InlineData("<iframe srcdoc=\"", Position.Html)]
-    public void A_value_stands_where_the_markup_before_it_puts_it(string before, Position expected)
+    [InlineData("<p>", OutputContext.Html)]
+    [InlineData("<p title=\"", OutputContext.Attribute)]
+    [InlineData("<p title='", OutputContext.Attribute)]
+    [InlineData("<p title=", OutputContext.Url)]
+    [InlineData("<p title=\"a\">", OutputContext.Html)]
+    [InlineData("<script>", OutputContext.Script)]
+    [InlineData("<script>const a = '</p>'; ", OutputContext.Script)]
+    [InlineData("<script>a();</script><p>", OutputContext.Html)]
+    [InlineData("<style>p { color: ", OutputContext.Script)]
+    [InlineData("<!-- <script> -->", OutputContext.Html)]
+    [InlineData("1 < 2 and ", OutputContext.Html)]
+    [InlineData("<div v-html=\"", OutputContext.Html)]
+    [InlineData("<iframe srcdoc=\"", OutputContext.Html)]
+    public void A_value_stands_where_the_markup_before_it_puts_it(string before, OutputContext expected)
     {
         var page = new PageState();
         page = page.After(before);
@@ -71,7 +71,7 @@ public sealed class PositionTests
     [InlineData("^[^<>]+$", false)]
     [InlineData("^[\\w']+$", false)]
     [InlineData("^\\S+$", false)]
-    public void Whole_and_harmless(string pattern, bool expected) => Assert.Equal(expected, RegularText.IsWholeAndHarmless(pattern));
+    public void Whole_and_harmless(string pattern, bool expected) => Assert.Equal(expected, RegexSafety.IsWholeAndHarmless(pattern));
 
     [Theory]
     [InlineData("^/[^/]", true)]
@@ -83,27 +83,27 @@ public sealed class PositionTests
     [InlineData("/[^/]", false)]
     [InlineData("^https?://", false)]
     [InlineData("^/.*", false)]
-    public void Only_paths_of_the_site(string pattern, bool expected) => Assert.Equal(expected, RegularText.IsLocalPath(pattern));
+    public void Only_paths_of_the_site(string pattern, bool expected) => Assert.Equal(expected, RegexSafety.IsLocalPath(pattern));
 
     [Theory]
     [InlineData("row-([a-z]+)", true)]
     [InlineData("/id=(\\d+)/", true)]
     [InlineData("row-(.+)", false)]
     [InlineData("/name='([^']+)'/", false)]
-    public void What_a_pattern_matches_is_harmless(string pattern, bool expected) => Assert.Equal(expected, RegularText.IsHarmless(pattern));
+    public void What_a_pattern_matches_is_harmless(string pattern, bool expected) => Assert.Equal(expected, RegexSafety.IsHarmless(pattern));
 
     [Theory]
-    [InlineData("a.vue", "<template><p :title=\"x\" v-html=\"text\"></p></template>", "$$(text", Position.Html)]
-    [InlineData("a.vue", "<template><a :href=\"to\">x</a></template>", "_h(to", Position.Attribute)]
-    [InlineData("a.ejs", "<a href=\"<%= to %>\">", "_h( to", Position.Attribute)]
-    [InlineData("a.ejs", "<script>go(<%- to %>)</script>", "$$( to", Position.Script)]
-    [InlineData("a.html", "{% if a %}<p title={{ to }}>{% endif %}", "E( to", Position.Url)]
-    public void A_template_knows_where_its_values_stand(string path, string page, string code, Position expected)
+    [InlineData("a.vue", "<template><p :title=\"x\" v-html=\"text\"></p></template>", "$$(text", OutputContext.Html)]
+    [InlineData("a.vue", "<template><a :href=\"to\">x</a></template>", "_h(to", OutputContext.Attribute)]
+    [InlineData("a.ejs", "<a href=\"<%= to %>\">", "_h( to", OutputContext.Attribute)]
+    [InlineData("a.ejs", "<script>go(<%- to %>)</script>", "$$( to", OutputContext.Script)]
+    [InlineData("a.html", "{% if a %}<p title={{ to }}>{% endif %}", "E( to", OutputContext.Url)]
+    public void A_template_knows_where_its_values_stand(string path, string page, string code, OutputContext expected)
     {
         var file = Auditor.File(path, page);
         var hosted = System.Text.Encoding.UTF8.GetString(Syntax.Templates.TemplateCode.Hosted(file).Content);
         var offset = hosted.IndexOf(code, StringComparison.Ordinal);
         Assert.True(offset >= 0, hosted);
-        Assert.Equal(expected, new TemplatePages().At(new Code.FileCode(file), offset).Position);
+        Assert.Equal(expected, new TemplatePages().At(new Code.IrFile(file), offset).Position);
     }
 }

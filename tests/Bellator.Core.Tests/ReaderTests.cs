@@ -51,19 +51,19 @@ public sealed class ReaderTests
         // The inner a is another variable; the closure changes the outer b.
         var file = Auditor.Lower("a.js", "let a = 1; { let a = 2; f(a); } let b = 3; (() => { b = 4; })(); g(b);");
         var top = file.Functions[0];
-        var call = top.Instructions.First(i => i.Op == Op.Call && top.Instructions[i.A].Text == "f");
+        var call = top.Instructions.First(i => i.Op == Opcode.Call && top.Instructions[i.A].Text == "f");
         Assert.Equal("2", top.Instructions[top.List(call)[0].Value].Text);
-        var shared = top.Instructions.First(i => i.Op == Op.Call && top.Instructions[i.A].Text == "g");
-        Assert.Equal(Op.LoadCell, top.Instructions[top.List(shared)[0].Value].Op);
+        var shared = top.Instructions.First(i => i.Op == Opcode.Call && top.Instructions[i.A].Text == "g");
+        Assert.Equal(Opcode.LoadCell, top.Instructions[top.List(shared)[0].Value].Op);
     }
 
     [Fact]
     public void Branches_meet_in_a_phi_and_dominators_are_found()
     {
         var top = Auditor.Lower("a.php", "<?php if ($c) { $x = 1; } else { $x = 2; } f($x);").Functions[0];
-        var call = top.Instructions.First(i => i.Op == Op.Call);
+        var call = top.Instructions.First(i => i.Op == Opcode.Call);
         var phi = top.Instructions[top.List(call)[0].Value];
-        Assert.Equal(Op.Phi, phi.Op);
+        Assert.Equal(Opcode.Phi, phi.Op);
         Assert.Equal(["1", "2"], top.List(phi).ToArray().Select(o => top.Instructions[o.Value].Text));
         var meeting = top.Blocks[top.BlockOf[top.List(call)[0].Value]];
         Assert.Equal(0, meeting.Dominator);
@@ -72,18 +72,18 @@ public sealed class ReaderTests
     private static string? Text(string path, string code)
     {
         var top = Auditor.Lower(path, code).Functions[0];
-        return top.Instructions[top.List(top.Instructions.First(i => i.Op == Op.Call))[0].Value].Text;
+        return top.Instructions[top.List(top.Instructions.First(i => i.Op == Opcode.Call))[0].Value].Text;
     }
 
     /// <summary>Every operand is an instruction that exists, and every reachable block has its dominator among the reachable.</summary>
-    private static void CheckForm(CodeFunction function)
+    private static void CheckForm(IrFunction function)
     {
         foreach (var block in function.Order)
         {
             foreach (var index in function.Blocks[block].Instructions)
             {
                 var instruction = function.Instructions[index];
-                if (instruction.Op is Op.Call or Op.CallMethod or Op.Concat or Op.Phi or Op.Object or Op.List or Op.New or Op.CallStatic)
+                if (instruction.Op is Opcode.Call or Opcode.CallMethod or Opcode.Concat or Opcode.Phi or Opcode.Object or Opcode.List or Opcode.New or Opcode.CallStatic)
                 {
                     foreach (var operand in function.List(instruction))
                     {

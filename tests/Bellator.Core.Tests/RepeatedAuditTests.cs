@@ -13,25 +13,25 @@ public sealed class RepeatedAuditTests
     [Fact]
     public void Nothing_changed_and_nothing_is_done_again()
     {
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         var first = Write(Audit.Run(Demo, With(memory)));
         Assert.Equal(0, memory.Reused.Files);
         Assert.Equal(first, Write(Audit.Run(Demo, With(memory))));
         Assert.Equal(Demo.Files.Count, memory.Reused.Files);
-        Assert.Equal(memory.Visits, memory.Reused.Visits);
+        Assert.Equal(memory.Analyses, memory.Reused.Visits);
     }
 
     [Fact]
     public void Most_is_kept_when_one_file_moves_down_by_a_line()
     {
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         Audit.Run(Demo, With(memory));
         for (var i = 0; i < Demo.Files.Count; i++)
         {
             var changed = Replaced(Demo, i, code => code.Insert(code.IndexOf('\n', StringComparison.Ordinal) + 1, "\n"));
             AssertSame(changed, memory);
             Assert.Equal(Demo.Files.Count - (i == 0 ? 1 : 2), memory.Reused.Files);
-            Assert.True(memory.Reused.Visits > memory.Visits / 3, $"{Demo.Files[i].Path}: only {memory.Reused.Visits} of {memory.Visits}");
+            Assert.True(memory.Reused.Visits > memory.Analyses / 3, $"{Demo.Files[i].Path}: only {memory.Reused.Visits} of {memory.Analyses}");
         }
     }
 
@@ -53,7 +53,7 @@ public sealed class RepeatedAuditTests
             "<?php function clean($x) { return htmlspecialchars($x); }",
             "<?php class Store { public $name; } function show($s) { echo $s->name; }",
         ];
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         var tree = Auditor.Tree([.. files.Select((f, i) => ($"{i}.php", f))]);
         Audit.Run(tree, With(memory));
         var changed = Auditor.Tree([.. files.Select((f, i) => ($"{i}.php", f.Replace(before, after, StringComparison.Ordinal)))]);
@@ -65,7 +65,7 @@ public sealed class RepeatedAuditTests
     [Fact]
     public void Files_come_and_go()
     {
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         Audit.Run(Demo, With(memory));
         AssertSame(new SourceTree(Demo.Name, [.. Demo.Files.Skip(3)], []), memory);
         AssertSame(Demo, memory);
@@ -80,7 +80,7 @@ public sealed class RepeatedAuditTests
     public void Whatever_is_changed(int seed)
     {
         var random = new Random(seed);
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         var tree = Demo;
         Audit.Run(tree, With(memory));
         for (var step = 0; step < 20; step++)
@@ -117,7 +117,7 @@ public sealed class RepeatedAuditTests
     {
         var tree = SourceLoader.Load(Path.Combine(Folders.Home, "tests", "applications", name), SourceLimits.Default);
         var moved = new SourceTree(tree.Name, [Auditor.Tree(("000.js", "export const first = 1;\n")).Files[0], .. tree.Files], tree.Skipped);
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         AssertSame(tree, memory);
         AssertSame(moved, memory);
         AssertSame(tree, memory);
@@ -130,7 +130,7 @@ public sealed class RepeatedAuditTests
     [Fact]
     public void A_class_in_several_places_stays_one()
     {
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         (string, string) First(string name) => ("a.cs", $"public partial class A : Controller {{ private string {name}; }}");
         var second = ("b.cs", "public partial class A { public IActionResult Get(string id) { _x = id; return Redirect(_x); } }");
         Audit.Run(Auditor.Tree(First("_x"), second), With(memory));
@@ -141,7 +141,7 @@ public sealed class RepeatedAuditTests
     [Fact]
     public void An_audit_that_was_cancelled_leaves_nothing_behind()
     {
-        var memory = new AuditMemory();
+        var memory = new AuditCache();
         Audit.Run(Demo, With(memory));
         using var stop = new CancellationTokenSource();
         var changed = Replaced(Demo, 0, c => c + "\n");
@@ -150,9 +150,9 @@ public sealed class RepeatedAuditTests
         Assert.Equal(0, memory.Reused.Files);
     }
 
-    private static AuditOptions With(AuditMemory? memory) => new() { Threads = 2, Memory = memory };
+    private static AuditOptions With(AuditCache? memory) => new() { Threads = 2, Memory = memory };
 
-    private static void AssertSame(SourceTree tree, AuditMemory memory) => Assert.Equal(Write(Audit.Run(tree, With(null))), Write(Audit.Run(tree, With(memory))));
+    private static void AssertSame(SourceTree tree, AuditCache memory) => Assert.Equal(Write(Audit.Run(tree, With(null))), Write(Audit.Run(tree, With(memory))));
 
     private static string Write(AuditResult result) => JsonReport.Write(result with { Figures = result.Figures with { ParseTime = default, TotalTime = default } }, "");
 

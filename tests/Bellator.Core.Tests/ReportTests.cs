@@ -88,7 +88,7 @@ public sealed class ReportTests
             Assert.NotEmpty(check.Asvs);
             Assert.True(check.Score > 0);
             Assert.True(check.Title.Length > 8);
-            Assert.All(new[] { check.Why, check.FalseAlarm, check.Mend("php"), check.Mend("javascript") }, text => Assert.True(text.Length > 20));
+            Assert.All(new[] { check.Why, check.FalsePositiveIf, check.HowToFix("php"), check.HowToFix("javascript") }, text => Assert.True(text.Length > 20));
         });
     }
 }

@@ -8,18 +8,18 @@ public sealed class SqlStatementTests
 {
     // In these texts the sign ¤ is a hole.
     [Theory]
-    [InlineData("SELECT * FROM t WHERE a = ¤", Position.SqlBare, "a", null)]
-    [InlineData("SELECT * FROM t WHERE a = '¤'", Position.SqlText, "a", null)]
-    [InlineData("SELECT * FROM t WHERE t.a = 'it''s ¤'", Position.SqlText, "a", null)]
-    [InlineData("SELECT * FROM t WHERE a = '\\'¤'", Position.SqlText, "a", null)]
-    [InlineData("SELECT * FROM t ORDER BY `¤`", Position.SqlIdentifier, null, null)]
-    [InlineData("SELECT 'x' AS b FROM t -- '\nWHERE a = ¤", Position.SqlBare, "a", null)]
-    [InlineData("SELECT 1 /* ' */ FROM t WHERE b = '¤'", Position.SqlText, "b", null)]
-    [InlineData("UPDATE users SET name = 'n', password = MD5('¤') WHERE id = 1", Position.SqlText, "password", "MD5")]
-    [InlineData("INSERT INTO users (id, name, password) VALUES (1, NOW(), SHA1(¤))", Position.SqlBare, "password", "SHA1")]
-    [InlineData("INSERT INTO `users` (`name`, `password`) VALUES ('a', '¤')", Position.SqlText, "password", null)]
-    [InlineData("SELECT * FROM users WHERE (name = 'x' OR mail = 'y') AND pass = ¤", Position.SqlBare, "pass", null)]
-    public void A_hole_has_a_position_and_a_column(string text, Position position, string? column, string? function)
+    [InlineData("SELECT * FROM t WHERE a = ¤", OutputContext.SqlUnquoted, "a", null)]
+    [InlineData("SELECT * FROM t WHERE a = '¤'", OutputContext.SqlString, "a", null)]
+    [InlineData("SELECT * FROM t WHERE t.a = 'it''s ¤'", OutputContext.SqlString, "a", null)]
+    [InlineData("SELECT * FROM t WHERE a = '\\'¤'", OutputContext.SqlString, "a", null)]
+    [InlineData("SELECT * FROM t ORDER BY `¤`", OutputContext.SqlIdentifier, null, null)]
+    [InlineData("SELECT 'x' AS b FROM t -- '\nWHERE a = ¤", OutputContext.SqlUnquoted, "a", null)]
+    [InlineData("SELECT 1 /* ' */ FROM t WHERE b = '¤'", OutputContext.SqlString, "b", null)]
+    [InlineData("UPDATE users SET name = 'n', password = MD5('¤') WHERE id = 1", OutputContext.SqlString, "password", "MD5")]
+    [InlineData("INSERT INTO users (id, name, password) VALUES (1, NOW(), SHA1(¤))", OutputContext.SqlUnquoted, "password", "SHA1")]
+    [InlineData("INSERT INTO `users` (`name`, `password`) VALUES ('a', '¤')", OutputContext.SqlString, "password", null)]
+    [InlineData("SELECT * FROM users WHERE (name = 'x' OR mail = 'y') AND pass = ¤", OutputContext.SqlUnquoted, "pass", null)]
+    public void A_hole_has_a_position_and_a_column(string text, OutputContext position, string? column, string? function)
     {
         var pieces = text.Split('¤').SelectMany((part, i) => i == 0 ? new[] { Piece.Text(part) } : [Piece.Hole([Taint()], default), Piece.Text(part)]).ToList();
         var slot = Assert.Single(SqlStatement.Parse(pieces).Slots);
@@ -39,5 +39,5 @@ public sealed class SqlStatementTests
         Assert.Equal(expected, string.Join(' ', statement.Slots.Select(s => s.Placeholder + ":" + s.Column)));
     }
 
-    private static Taint Taint() => new(new Origin(OriginKind.Request, "query", "a", 0, -1), Position.None, Hiding.Plain, false, false, new Trace(StepKind.Source, default, "", null));
+    private static Taint Taint() => new(new Origin(OriginKind.Request, "query", "a", 0, -1), OutputContext.None, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, default, "", null));
 }

@@ -24,7 +24,7 @@ public sealed class ThreadTests
     [Fact]
     public void A_crew_does_each_piece_once_and_stops_at_an_error()
     {
-        using var crew = new Crew(4);
+        using var crew = new WorkerPool(4);
         var done = new int[1000];
         for (var round = 0; round < 50; round++)
         {
@@ -41,7 +41,7 @@ public sealed class ThreadTests
     [Fact]
     public void A_crew_of_one_works_too()
     {
-        using var crew = new Crew(1);
+        using var crew = new WorkerPool(1);
         var sum = 0;
         crew.ForEach(10, i => sum += i);
         crew.ForEach(0, _ => sum = -1);

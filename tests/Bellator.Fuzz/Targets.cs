@@ -101,9 +101,9 @@ public static class Targets
         try
         {
             File.WriteAllBytes(Path.Combine(folder, "a.yaml"), inputs[0].Content);
-            FactBase.Load(folder);
+            LibraryModels.Load(folder);
         }
-        catch (FactsException)
+        catch (LibraryModelException)
         {
             // A clear error.
         }

@@ -164,7 +164,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
         Guid trial;
         await using (var scope = await cluster.Database.OpenAsAsync(mine))
         {
-            fact = await new FactTable(scope).ProposeAsync(review, "a", "library: a\nlanguage: php\ncalls:\n  mysqli_query: { clean: flag }\n", "read it", null);
+            fact = await new FactTable(scope).ProposeAsync(review, "a", "library: a\nlanguage: php\ncalls:\n  mysqli_query: { sanitizes: flag }\n", "read it", null);
             trial = await new RunTable(scope).QueueAsync(review, snapshot, trialOf: fact);
             Assert.False(await new FactTable(scope).DecideAsync(fact, "keep"));
             await scope.CommitAsync();

@@ -79,7 +79,7 @@ public sealed class KnowledgeTests(TestApp app) : IClassFixture<TestApp>
         Assert.DoesNotContain("class=\"fact\"", await GetAsync(client, review + "/knowledge"), StringComparison.Ordinal);
 
         // What is discarded leaves no trace in the findings.
-        using (var written = await TestApp.PostAsync(client, review + "/knowledge", review + "/knowledge?handler=Write", new() { ["title"] = "nothing", ["facts"] = "library: a\nlanguage: php\nfunctions:\n  nobody: { clean: flag }\n", ["reason"] = "to see" }))
+        using (var written = await TestApp.PostAsync(client, review + "/knowledge", review + "/knowledge?handler=Write", new() { ["title"] = "nothing", ["facts"] = "library: a\nlanguage: php\nfunctions:\n  nobody: { sanitizes: flag }\n", ["reason"] = "to see" }))
         {
             Assert.Equal(HttpStatusCode.Redirect, written.StatusCode);
         }

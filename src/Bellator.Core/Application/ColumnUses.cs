@@ -4,17 +4,17 @@ using Bellator.Core.Flow;
 namespace Bellator.Core.Application;
 
 /// <summary>A value that goes into a column or is compared with one, by text or by binding.</summary>
-public sealed record ColumnUse(FlowEvent Event, SqlStatement Statement, SqlSlot Slot, IReadOnlyList<Taint> Taints);
+public sealed record ColumnUse(AnalysisEvent Event, SqlStatement Statement, SqlSlot Slot, IReadOnlyList<Taint> Taints);
 
 /// <summary>Reads which values statements write and compare.</summary>
 public static class ColumnUses
 {
     /// <summary>Events outlive an audit that is repeated, and several ask for the same ones.</summary>
-    private static readonly ConditionalWeakTable<FlowEvent, ColumnUse[]> Read = [];
+    private static readonly ConditionalWeakTable<AnalysisEvent, ColumnUse[]> Read = [];
 
-    public static IReadOnlyList<ColumnUse> Of(FlowEvent happening) => happening.Kind is EventKind.Query or EventKind.Run ? Read.GetValue(happening, static e => [.. Find(e)]) : [];
+    public static IReadOnlyList<ColumnUse> Of(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run ? Read.GetValue(happening, static e => [.. Find(e)]) : [];
 
-    private static IEnumerable<ColumnUse> Find(FlowEvent happening)
+    private static IEnumerable<ColumnUse> Find(AnalysisEvent happening)
     {
         var values = happening.Role("values");
         foreach (var statement in SqlTexts.Of(happening.Role("text")))
@@ -36,7 +36,7 @@ public static class ColumnUses
         }
     }
 
-    private static IReadOnlyList<Taint>? Bound(Value values, string placeholder)
+    private static IReadOnlyList<Taint>? Bound(AbstractValue values, string placeholder)
     {
         var value = values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
         if (value is null && values.Fields is null && placeholder == "0" && values.IsTainted)

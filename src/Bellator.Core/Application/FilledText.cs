@@ -6,7 +6,7 @@ namespace Bellator.Core.Application;
 /// <summary>A text with a value in the place of one origin and something harmless in the others.</summary>
 internal static class FilledText
 {
-    public static IReadOnlyList<IReadOnlyList<Piece>> Forms(Value value) => value.Text?.Alternatives ?? [[Piece.Hole(value.Taints, Sources.Location.None)]];
+    public static IReadOnlyList<IReadOnlyList<Piece>> Forms(AbstractValue value) => value.Text?.Alternatives ?? [[Piece.Hole(value.Taints, Sources.Location.None)]];
 
     public static string Of(IReadOnlyList<Piece> pieces, Taint taint, string value)
     {

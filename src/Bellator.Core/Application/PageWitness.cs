@@ -9,18 +9,18 @@ public static class PageWitness
     /// <param name="value">What is written, with the text around the values where it is known.</param>
     /// <param name="taint">The value in question.</param>
     /// <param name="standing">Where in the page it stands.</param>
-    public static Witness? For(Value value, Taint taint, Position standing)
+    public static Witness? For(AbstractValue value, Taint taint, OutputContext standing)
     {
-        if (standing == Position.Address)
+        if (standing == OutputContext.Address)
         {
             return Address(value, taint);
         }
 
         var (before, after) = standing switch
         {
-            Position.Attribute => ("<p title=\"", "\"></p>"),
-            Position.Url => ("<p title=", "></p>"),
-            Position.Script => ("<script>const shown = '", "';</script>"),
+            OutputContext.Attribute => ("<p title=\"", "\"></p>"),
+            OutputContext.Url => ("<p title=", "></p>"),
+            OutputContext.Script => ("<script>const shown = '", "';</script>"),
             _ => ("<p>", "</p>"),
         };
         var pieces = FilledText.Forms(value)[0];
@@ -28,7 +28,7 @@ public static class PageWitness
         var expected = Elements(plain);
         foreach (var crafted in (ReadOnlySpan<string>)["<b>elm</b>", "elm\"><b>elm</b>", "elm'><b>elm</b>", "elm onclick=elm", "elm</script><b>elm</b>"])
         {
-            if ((taint.Safe & (Position.Html | Position.Attribute)) != 0 && crafted.AsSpan().IndexOfAny('<', '"', '\'') >= 0)
+            if ((taint.Safe & (OutputContext.Html | OutputContext.Attribute)) != 0 && crafted.AsSpan().IndexOfAny('<', '"', '\'') >= 0)
             {
                 // These signs are escaped on the way.
                 continue;
@@ -45,7 +45,7 @@ public static class PageWitness
     }
 
     /// <summary>An address that runs as script, if the browser's parser reads one.</summary>
-    private static Witness? Address(Value value, Taint taint)
+    private static Witness? Address(AbstractValue value, Taint taint)
     {
         const string Crafted = "javascript:elm";
         var pieces = FilledText.Forms(value)[0];

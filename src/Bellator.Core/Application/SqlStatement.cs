@@ -18,7 +18,7 @@ public enum SqlClause
 /// <param name="Column">The column it is written to or compared with.</param>
 /// <param name="Function">The SQL function it is given to.</param>
 /// <param name="Like">It is part of a search pattern.</param>
-public sealed record SqlSlot(string? Placeholder, Piece? Hole, Position Position, string? Column, string? Function, SqlClause Clause, bool Like);
+public sealed record SqlSlot(string? Placeholder, Piece? Hole, OutputContext Position, string? Column, string? Function, SqlClause Clause, bool Like);
 
 /// <summary>
 /// What can be read from a statement whose text is known but for holes. This is a reader of shapes, not of SQL: it works on fragments
@@ -319,7 +319,7 @@ public sealed class SqlStatement
 
     private void AddPlaceholder(string name)
     {
-        Add(new SqlSlot(name, null, Position.None, ColumnHere(), FunctionHere(), _clause, _operator is "LIKE" or "ILIKE"));
+        Add(new SqlSlot(name, null, OutputContext.None, ColumnHere(), FunctionHere(), _clause, _operator is "LIKE" or "ILIKE"));
         _previous = "?";
     }
 
@@ -337,7 +337,7 @@ public sealed class SqlStatement
             EndWord();
         }
 
-        var position = quote switch { '\'' or '"' => Position.SqlText, '`' => Position.SqlIdentifier, _ => Position.SqlBare };
+        var position = quote switch { '\'' or '"' => OutputContext.SqlString, '`' => OutputContext.SqlIdentifier, _ => OutputContext.SqlUnquoted };
         Add(new SqlSlot(null, hole, position, ColumnHere(), FunctionHere(), _clause, _operator is "LIKE" or "ILIKE"));
         if (quote == '\0')
         {

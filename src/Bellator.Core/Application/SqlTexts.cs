@@ -7,11 +7,11 @@ namespace Bellator.Core.Application;
 public static class SqlTexts
 {
     /// <summary>Many ask for the same texts, and an audit that is repeated mostly meets those of the last one.</summary>
-    private static readonly ConditionalWeakTable<Value, IReadOnlyList<SqlStatement>> Read = [];
+    private static readonly ConditionalWeakTable<AbstractValue, IReadOnlyList<SqlStatement>> Read = [];
 
-    public static IReadOnlyList<SqlStatement> Of(Value text) => Read.GetValue(text, static t => [.. Parse(t)]);
+    public static IReadOnlyList<SqlStatement> Of(AbstractValue text) => Read.GetValue(text, static t => [.. Parse(t)]);
 
-    private static IEnumerable<SqlStatement> Parse(Value text)
+    private static IEnumerable<SqlStatement> Parse(AbstractValue text)
     {
         if (text.Text is not null)
         {

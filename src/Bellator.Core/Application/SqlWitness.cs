@@ -23,7 +23,7 @@ public static partial class SqlWitness
         }
 
         var quote = QuoteBefore(pieces, slot.Hole);
-        var ordinary = slot.Position == Position.SqlBare ? slot.Clause == SqlClause.OrderOrGroup ? "name" : "1" : "elm";
+        var ordinary = slot.Position == OutputContext.SqlUnquoted ? slot.Clause == SqlClause.OrderOrGroup ? "name" : "1" : "elm";
         foreach (var frame in Frames)
         {
             var plain = frame + Fill(pieces, slot.Hole, ordinary);
@@ -54,8 +54,8 @@ public static partial class SqlWitness
 
     private static IEnumerable<string> Candidates(SqlSlot slot, char quote) => slot.Position switch
     {
-        Position.SqlText => [$"{quote} OR 1=1 -- ", $"{quote}) OR 1=1 -- ", $"{quote} OR {quote}1{quote}={quote}1"],
-        Position.SqlIdentifier => [$"name{quote} OR 1=1 -- ", $"name{quote}, 1 -- "],
+        OutputContext.SqlString => [$"{quote} OR 1=1 -- ", $"{quote}) OR 1=1 -- ", $"{quote} OR {quote}1{quote}={quote}1"],
+        OutputContext.SqlIdentifier => [$"name{quote} OR 1=1 -- ", $"name{quote}, 1 -- "],
         _ when slot.Clause == SqlClause.OrderOrGroup => ["(SELECT 1)", "name, (SELECT 1)"],
         _ => ["1 OR 1=1", "(SELECT 1)", "1 UNION SELECT 1", "1; SELECT 2"],
     };

@@ -11,7 +11,7 @@ public static class ValueWitness
     private const string Folder = "/srv/application/";
 
     /// <summary>An address that leaves the site, if the text allows one.</summary>
-    public static Witness? Redirect(Value value, Taint taint)
+    public static Witness? Redirect(AbstractValue value, Taint taint)
     {
         foreach (var pieces in FilledText.Forms(value))
         {
@@ -30,7 +30,7 @@ public static class ValueWitness
     }
 
     /// <summary>A name that leaves the folder in which an ordinary one stays.</summary>
-    public static Witness? File(Value value, Taint taint)
+    public static Witness? File(AbstractValue value, Taint taint)
     {
         const string Crafted = "../../../settings";
         foreach (var pieces in FilledText.Forms(value))

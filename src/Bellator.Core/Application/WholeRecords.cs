@@ -9,15 +9,15 @@ using Bellator.Core.Syntax;
 namespace Bellator.Core.Application;
 
 /// <summary>Records that are given out as they are fetched, with all columns that nothing hides.</summary>
-public sealed class WholeRecords(ProgramCode program, DatabaseSchema schema, Words words)
+public sealed class WholeRecords(ProgramModel program, DatabaseSchema schema, IdentifierClassifier words)
 {
     private readonly Dictionary<(string Record, string Family), string?> _columns = [];
 
     /// <summary>A column with a password that comes along with a value; null if there is none.</summary>
     /// <param name="from">Where it is given out: of several applications each has records of its own.</param>
-    public string? PasswordIn(Value value, FileCode from, int depth = 0)
+    public string? PasswordIn(AbstractValue value, IrFile from, int depth = 0)
     {
-        foreach (var type in value.Types.Where(t => t[0] == FunctionFlow.WholeMark))
+        foreach (var type in value.Types.Where(t => t[0] == FunctionAnalyzer.WholeMark))
         {
             if (PasswordOf(type[1..], Languages.Family(from.Source.Language)) is { } column)
             {
@@ -25,7 +25,7 @@ public sealed class WholeRecords(ProgramCode program, DatabaseSchema schema, Wor
             }
         }
 
-        return depth >= Value.MaxDepth ? null : value.Fields?.Values.Select(f => PasswordIn(f, from, depth + 1)).FirstOrDefault(c => c is not null);
+        return depth >= AbstractValue.MaxDepth ? null : value.Fields?.Values.Select(f => PasswordIn(f, from, depth + 1)).FirstOrDefault(c => c is not null);
     }
 
     /// <summary>The column with the password of the records of a name, if it is not hidden.</summary>
@@ -55,33 +55,33 @@ public sealed class WholeRecords(ProgramCode program, DatabaseSchema schema, Wor
         return files.SelectMany(f => program.Files[f].Functions).Any(Hides) ? null : column;
     }
 
-    private bool Hides(CodeClass type, string column) =>
-        type.Methods.Keys.Any(m => words.HidesColumns(m.Replace(CodeClass.OfClass, "", StringComparison.Ordinal)))
+    private bool Hides(IrClass type, string column) =>
+        type.Methods.Keys.Any(m => words.HidesColumns(m.Replace(IrClass.OfClass, "", StringComparison.Ordinal)))
         || type.Fields.Any(f => words.HidesColumns(f.Name) || (f.Name.Equals(column, StringComparison.OrdinalIgnoreCase) && f.Annotations.Any(IsHiding)));
 
     private bool IsHiding(Annotation mark) =>
-        words.HidesColumns(CodeClass.ShortOf(mark.Name))
+        words.HidesColumns(IrClass.ShortOf(mark.Name))
         || mark.Arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).Any(e => e.Name == Select && e.Value is Literal { Text: "false" });
 
     /// <summary>An option of a schema that keeps a column out where nobody asks for it.</summary>
     private const string Select = "select";
 
     /// <summary>Code that declares the record sets how it is made into an answer, or keeps the password out of what is fetched.</summary>
-    private bool Hides(CodeFunction function)
+    private bool Hides(IrFunction function)
     {
         for (var i = 0; i < function.Instructions.Length; i++)
         {
             var instruction = function.Instructions[i];
-            if (instruction.Op == Op.SetField && words.HidesColumns(instruction.Text!))
+            if (instruction.Op == Opcode.SetField && words.HidesColumns(instruction.Text!))
             {
                 return true;
             }
 
-            if (instruction.Op == Op.Object)
+            if (instruction.Op == Opcode.Object)
             {
                 foreach (var entry in function.List(instruction))
                 {
-                    if (entry.Name is { } name && (words.HidesColumns(name) || (words.IsPasswordColumn(name) && function.Instructions[entry.Value] is { Op: Op.Object } options && function.List(options).ToArray().Any(o => o.Name == Select))))
+                    if (entry.Name is { } name && (words.HidesColumns(name) || (words.IsPasswordColumn(name) && function.Instructions[entry.Value] is { Op: Opcode.Object } options && function.List(options).ToArray().Any(o => o.Name == Select))))
                     {
                         return true;
                     }

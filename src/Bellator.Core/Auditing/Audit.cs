@@ -21,7 +21,7 @@ public sealed record AuditOptions
     /// <summary>Areas to check; empty for all.</summary>
     public IReadOnlyList<string> Areas { get; init; } = [];
 
-    public FactBase Facts { get; init; } = FactBase.Shipped;
+    public LibraryModels Facts { get; init; } = LibraryModels.Shipped;
 
     public int Threads { get; init; } = Environment.ProcessorCount;
 
@@ -35,7 +35,7 @@ public sealed record AuditOptions
     public AuditActivity? Activity { get; init; }
 
     /// <summary>Where the material is audited again and again: what the last audit found out, for this one to build on and to bring up to date.</summary>
-    public AuditMemory? Memory { get; init; }
+    public AuditCache? Memory { get; init; }
 }
 
 /// <summary>How far an audit is.</summary>
@@ -55,30 +55,30 @@ public static class Audit
     public static AuditResult Run(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress = null, CancellationToken cancel = default)
     {
         AuditResult? result = null;
-        Crew.OnLargeStack(() => result = RunHere(tree, options, progress, cancel));
+        WorkerPool.OnLargeStack(() => result = RunHere(tree, options, progress, cancel));
         return result!;
     }
 
     private static AuditResult RunHere(SourceTree tree, AuditOptions options, Action<AuditProgress>? progress, CancellationToken cancel)
     {
         var watch = Stopwatch.StartNew();
-        using var crew = new Crew(Math.Max(1, options.Threads));
+        using var crew = new WorkerPool(Math.Max(1, options.Threads));
         var notes = new List<AuditNote>();
         var kept = options.Memory?.Take(options.Facts);
         var read = ReadFiles(tree, crew, kept, options.Activity, progress, cancel);
         notes.AddRange(read.SelectMany(f => f.Notes));
         var parseTime = watch.Elapsed;
         var reused = kept is null ? 0 : read.Count(kept.Has);
-        var program = kept?.Build(tree, read) ?? ProgramCode.Build(tree, [.. read.Select(f => f.Code)]);
+        var program = kept?.Build(tree, read) ?? ProgramModel.Build(tree, [.. read.Select(f => f.Code)]);
         var files = program.Files;
-        var flow = new ProgramFlow(program, options.Facts, kept?.Visits) { FunctionLimit = options.FunctionLimit, Activity = options.Activity };
+        var flow = new ProgramAnalysis(program, options.Facts, kept?.Analyses) { FunctionLimit = options.FunctionLimit, Activity = options.Activity };
         flow.Run(crew, share => progress?.Invoke(new AuditProgress("following", ReadingShare + (share * 0.5), tree.Files.Count, tree.Files.Count, 0)), cancel);
         foreach (var (function, reason) in flow.Failed)
         {
             notes.Add(new AuditNote(function.File.Source.Path, $"{UnreadNote} (in “{function}”): {reason}"));
         }
 
-        foreach (var function in flow.Coarse)
+        foreach (var function in flow.CutShortFunctions)
         {
             notes.Add(new AuditNote(function.File.Source.Path, $"“{function}” took longer than {options.FunctionLimit.TotalSeconds:0.#} seconds to follow; what it does is only known coarsely, and findings in it may be missing"));
         }
@@ -99,20 +99,20 @@ public static class Audit
             notes.Add(new AuditNote("", $"a fact states something of “{name}”, but no function of this code has that name"));
         }
 
-        if (flow.BoundedFunctions > 0)
+        if (flow.UnsettledFunctions > 0)
         {
-            notes.Add(new AuditNote("", $"{flow.BoundedFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));
+            notes.Add(new AuditNote("", $"{flow.UnsettledFunctions} functions depend on each other in so many ways that their analysis was ended early; findings in them may be missing"));
         }
 
         progress?.Invoke(new AuditProgress("checking", 0.96, tree.Files.Count, tree.Files.Count, 0));
         var schema = new DatabaseSchema();
-        ReadDeclarations(tree, schema, flow.Words, options.Activity, notes, cancel);
+        ReadDeclarations(tree, schema, flow.Vocabulary, options.Activity, notes, cancel);
         ModelColumns.Add(schema, program, options.Facts);
-        DeclaredTables.AddStatements(schema, flow.Happenings);
-        DeclaredTables.Add(schema, program, flow.Happenings, flow.Words);
+        DeclaredTables.AddStatements(schema, flow.Events);
+        DeclaredTables.Add(schema, program, flow.Events, flow.Vocabulary);
         ObjectTables.Add(schema, program, options.Facts);
         FluentTables.AddNames(schema, program, options.Facts);
-        ClassTables.Add(schema, program, options.Facts, flow.Words);
+        ClassTables.Add(schema, program, options.Facts, flow.Vocabulary);
         FluentTables.Add(schema, program, options.Facts);
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, crew);
@@ -129,22 +129,22 @@ public static class Audit
             files.Sum(f => (long)f.OpaqueCount),
             files.Sum(f => (long)f.ErrorCount),
             program.Functions.Count,
-            flow.BoundedFunctions,
+            flow.UnsettledFunctions,
             parseTime,
             watch.Elapsed);
         if (options.Memory is { } memory)
         {
             memory.Put(kept!);
-            memory.Reused = (reused, kept!.Visits.Figures.Repeated);
-            memory.Visits = kept.Visits.Figures.Repeated + kept.Visits.Figures.Evaluated;
+            memory.Reused = (reused, kept!.Analyses.Figures.Repeated);
+            memory.Analyses = kept.Analyses.Figures.Repeated + kept.Analyses.Figures.Evaluated;
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Words), AccountReporting.Report(accounts, journeys, policies)) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies)) };
     }
 
     /// <summary>The tables that files declare. One that its reader fails on is noted, and the others are read.</summary>
-    private static void ReadDeclarations(SourceTree tree, DatabaseSchema schema, Words words, AuditActivity? activity, List<AuditNote> notes, CancellationToken cancel)
+    private static void ReadDeclarations(SourceTree tree, DatabaseSchema schema, IdentifierClassifier words, AuditActivity? activity, List<AuditNote> notes, CancellationToken cancel)
     {
         for (var i = 0; i < tree.Files.Count; i++)
         {
@@ -170,9 +170,9 @@ public static class Audit
         }
     }
 
-    private static AuditMemory.ReadFile[] ReadFiles(SourceTree tree, Crew crew, AuditMemory.Kept? kept, AuditActivity? activity, Action<AuditProgress>? progress, CancellationToken cancel)
+    private static AuditCache.CachedFile[] ReadFiles(SourceTree tree, WorkerPool crew, AuditCache.CachedAudit? kept, AuditActivity? activity, Action<AuditProgress>? progress, CancellationToken cancel)
     {
-        var files = new AuditMemory.ReadFile[tree.Files.Count];
+        var files = new AuditCache.CachedFile[tree.Files.Count];
         var done = 0;
         using var parsers = new ThreadLocal<SyntaxParser>(() => new SyntaxParser(), trackAllValues: true);
         try
@@ -209,7 +209,7 @@ public static class Audit
         return files;
     }
 
-    private static AuditMemory.ReadFile ReadFile(SyntaxParser parser, SourceFile file)
+    private static AuditCache.CachedFile ReadFile(SyntaxParser parser, SourceFile file)
     {
         if (Languages.IsDeclarations(file.Language))
         {
@@ -227,7 +227,7 @@ public static class Audit
             }
 
             var unit = Reader.Read(tree, hosted, file);
-            return new AuditMemory.ReadFile(file, Lowering.Lower(unit), unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
+            return new AuditCache.CachedFile(file, Lowering.Lower(unit), unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
                 ? $"{unit.CutCount} parts lie too deep and were left out"
                 : $"{unit.ErrorCount} places did not parse; the rest of the file was audited")]);
         }
@@ -237,11 +237,11 @@ public static class Audit
             return Empty($"{UnreadNote}: {e.GetType().Name} {e.Message}");
         }
 
-        AuditMemory.ReadFile Empty(string? note) =>
+        AuditCache.CachedFile Empty(string? note) =>
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, Crew crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, WorkerPool crew, CancellationToken cancel)
     {
         var program = accounts.Program;
         using var shapes = new StatementShapes(statements);

@@ -154,7 +154,7 @@ public static class Traits
 }
 
 /// <summary>Adds their traits to the findings of an audit.</summary>
-internal sealed class TraitReader(ProgramCode program)
+internal sealed class TraitReader(ProgramModel program)
 {
     private readonly Dictionary<string, SourceFile> _files = program.Tree.Files.ToDictionary(f => f.Path, StringComparer.Ordinal);
 

@@ -44,7 +44,7 @@ internal static class AccountReporting
             [.. policies.Select(p =>
             {
                 var (tried, accepted, examples) = p.Try(p.HasUnknownMinimum ? 0 : CommonTried);
-                bool? slow = string.IsNullOrEmpty(p.Scheme) ? null : !Flow.HashSchemes.IsFast(p.Scheme);
+                bool? slow = string.IsNullOrEmpty(p.Scheme) ? null : !Flow.HashSchemeNames.IsFast(p.Scheme);
                 return new ReportedPolicy(p.Name, p.Minimum, p.Maximum, p.Scheme, [.. p.Rules.Select(r => new ReportedPolicyRule(r.Kind, r.Value, r.Origin, PlaceOf(r.At)))], tried, accepted, examples, p.UnknownPatterns, [.. PolicyRequirements.Judge(p, throttled, slow).Select(r => new ReportedRequirement(r.Source, r.Text, Name(r.State), r.Found))]);
             })]);
     }

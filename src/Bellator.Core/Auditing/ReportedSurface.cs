@@ -62,7 +62,7 @@ public sealed record ReportedColumn(string Name, string Type, int? Length, bool 
 /// <summary>Turns what an audit knows of the surface into what is kept of it.</summary>
 internal static class SurfaceReporting
 {
-    public static ReportedSurface Report(SurfaceModel surface, DatabaseSchema schema, SourceTree tree, Facts.Words words)
+    public static ReportedSurface Report(SurfaceModel surface, DatabaseSchema schema, SourceTree tree, Facts.IdentifierClassifier words)
     {
         ReportedPlace PlaceOf(Location at) => new(tree.Files[at.File].Path, tree.RegionOf(at));
         ReportedAccess AccessOf(TableAccess a) => new(a.Table, Name(a.Action), a.Columns, a.How, PlaceOf(a.At), a.IsGuess);
@@ -83,7 +83,7 @@ internal static class SurfaceReporting
     private static string Name<T>(T value)
         where T : struct, Enum => System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(value.ToString());
 
-    private static ReportedTable Report(Table table, Facts.Words words, Func<Location, ReportedPlace> placeOf) => new(
+    private static ReportedTable Report(Table table, Facts.IdentifierClassifier words, Func<Location, ReportedPlace> placeOf) => new(
         table.Name,
         [.. table.Columns.OrderBy(c => c.At.File == table.At.File ? -1 : c.At.File).ThenBy(c => c.At.Start).Select(c =>
         {

@@ -11,10 +11,10 @@ internal sealed class WayReader
     /// <summary>So many endpoints of a finding are named; all are counted.</summary>
     private const int MostNamed = 6;
 
-    private readonly ProgramCode _program;
-    private readonly Dictionary<CodeFunction, List<EntryPoint>> _entries = [];
+    private readonly ProgramModel _program;
+    private readonly Dictionary<IrFunction, List<EntryPoint>> _entries = [];
 
-    public WayReader(ProgramCode program, SurfaceModel surface)
+    public WayReader(ProgramModel program, SurfaceModel surface)
     {
         _program = program;
         foreach (var entry in surface.EntryPoints)

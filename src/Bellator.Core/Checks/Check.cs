@@ -28,7 +28,7 @@ public abstract class Check
     public abstract string Why { get; }
 
     /// <summary>What would make it a false alarm.</summary>
-    public abstract string FalseAlarm { get; }
+    public abstract string FalsePositiveIf { get; }
 
     public string Area => Id[..Id.IndexOf('/', StringComparison.Ordinal)];
 
@@ -36,13 +36,13 @@ public abstract class Check
     public double Score => (double)(_score ??= Cvss31.BaseScore(Vector));
 
     /// <summary>How to mend it in the language at hand.</summary>
-    public abstract string Mend(string language);
+    public abstract string HowToFix(string language);
 
     public abstract IEnumerable<Finding> Run(CheckContext context);
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Application.Schema.DatabaseSchema schema, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies, Application.StatementShapes shapes)
+public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Application.Schema.DatabaseSchema schema, Application.Accounts.AccountContext accounts, IReadOnlyList<Application.Accounts.Journey> journeys, IReadOnlyList<Application.Accounts.PasswordPolicy> policies, Application.StatementShapes shapes)
 {
     /// <summary>For witnesses in SQL.</summary>
     internal Application.StatementShapes Shapes { get; } = shapes;
@@ -64,7 +64,7 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
         }
     }
 
-    public ProgramCode Program { get; } = program;
+    public ProgramModel Program { get; } = program;
 
     /// <summary>The application's addresses, tables and accounts.</summary>
     public Application.Accounts.AccountContext Accounts { get; } = accounts;
@@ -75,23 +75,23 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
     /// <summary>Which passwords are taken where they are set.</summary>
     public IReadOnlyList<Application.Accounts.PasswordPolicy> Policies { get; } = policies;
 
-    public ProgramFlow Flow { get; } = flow;
+    public ProgramAnalysis Flow { get; } = flow;
 
     /// <summary>The tables that the material declares, in SQL and by classes.</summary>
     public Application.Schema.DatabaseSchema Schema { get; } = schema;
 
-    public Facts.Words Words => Flow.Words;
+    public Facts.IdentifierClassifier Words => Flow.Vocabulary;
 
-    public IEnumerable<FlowEvent> EventsOf(params ReadOnlySpan<EventKind> kinds) => Flow.Happenings.Of(kinds);
+    public IEnumerable<AnalysisEvent> EventsOf(params ReadOnlySpan<EventKind> kinds) => Flow.Events.Of(kinds);
 
     /// <summary>The events at places of one kind, as facts name them.</summary>
-    public IEnumerable<FlowEvent> EventsAt(string sink) => Flow.Happenings.At(sink);
+    public IEnumerable<AnalysisEvent> EventsAt(string sink) => Flow.Events.At(sink);
 
     /// <summary>A parameter says something only if nobody in the program calls the function: otherwise its callers say it better.</summary>
     public bool Counts(Taint taint) => !taint.IsParameter || !Flow.IsCalled(taint.Origin.Function);
 
     /// <summary>Taints that bring a password as typed, from the request or from a parameter that nobody in the program fills.</summary>
-    public IEnumerable<Taint> Passwords(Value value) => Passwords(value.Taints);
+    public IEnumerable<Taint> Passwords(AbstractValue value) => Passwords(value.Taints);
 
     public IEnumerable<Taint> Passwords(IEnumerable<Taint> taints) =>
         taints.Where(t => t.Origin.Kind != OriginKind.Stored && Words.IsPassword(t.Origin.Name) && Counts(t));
@@ -100,14 +100,14 @@ public sealed class CheckContext(ProgramCode program, ProgramFlow flow, Applicat
         guessed || taint.Guessed || taint.Origin.Kind != OriginKind.Request ? Certainty.Matched : Certainty.Traced;
 
     /// <summary>Neither the way of the value nor what happens at its end is certain: that is too little to trouble anybody with.</summary>
-    public static bool RestsOnTwoGuesses(Taint taint, FlowEvent happening) => taint.Guessed && happening.Guessed;
+    public static bool RestsOnTwoGuesses(Taint taint, AnalysisEvent happening) => taint.Guessed && happening.Guessed;
 
     /// <summary>Traced becomes proved with a witness, if the value arrives as it was sent and no test that was met on some way is left unexplained.</summary>
     public static Certainty WithWitness(Certainty certainty, Application.Witness? witness, Taint taint) =>
         certainty == Certainty.Traced && witness is not null && !taint.Altered && !taint.Doubted ? Certainty.Proved : certainty;
 
     /// <summary>The way of a taint, ending where something happens; says so if what happens there is a guess.</summary>
-    public static IReadOnlyList<FindingStep> Steps(Taint taint, FlowEvent end, string note) =>
+    public static IReadOnlyList<FindingStep> Steps(Taint taint, AnalysisEvent end, string note) =>
         Steps(taint, end.At, end.Guessed ? $"{note}, if the object is what its name says" : note);
 
     /// <summary>The way of a taint, ending at a place.</summary>

@@ -6,10 +6,10 @@ namespace Bellator.Core.Checks;
 /// <summary>Reads the statements that reach the database.</summary>
 internal static class Statements
 {
-    public static IReadOnlyList<SqlStatement> Of(Value text) => SqlTexts.Of(text);
+    public static IReadOnlyList<SqlStatement> Of(AbstractValue text) => SqlTexts.Of(text);
 
     /// <summary>The text begins as a statement does: a password in it was not hashed for its own sake.</summary>
-    public static bool IsStatement(Value text) =>
+    public static bool IsStatement(AbstractValue text) =>
         text.Text is not null && Of(text).Any(s => s.Verb is "SELECT" or "INSERT" or "UPDATE" or "DELETE" or "SET" or "ALTER" or "CREATE" or "GRANT" or "REPLACE");
 
     /// <summary>Every value of every statement with what it carries.</summary>

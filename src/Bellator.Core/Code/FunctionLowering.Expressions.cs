@@ -6,7 +6,47 @@ namespace Bellator.Core.Code;
 
 internal sealed partial class FunctionLowering
 {
+    /// <summary>
+    /// The keys on the way to what is assigned, and what the way begins with: they are read for the old value and once more for each step
+    /// of the new one, but run once. Lowering them each time would double the work with each such assignment inside of another.
+    /// </summary>
+    private readonly Dictionary<Expression, int> _loweredOnce = [];
+
     private int Lower(Expression expression)
+    {
+        if (_loweredOnce.Count == 0 || !_loweredOnce.TryGetValue(expression, out var known))
+        {
+            return LowerAnew(expression);
+        }
+
+        return known >= 0 ? known : _loweredOnce[expression] = LowerAnew(expression);
+    }
+
+    private void LowerPartsOnce(Expression target)
+    {
+        while (true)
+        {
+            var next = target switch { IndexExpression index => index.Target, Member member => member.Target, _ => null };
+            if (next is null)
+            {
+                return;
+            }
+
+            if (target is IndexExpression { Key: { } key and not (Name or Literal) })
+            {
+                _loweredOnce.TryAdd(key, -1);
+            }
+
+            if (next is not (Name or ThisExpression or Member or IndexExpression or Literal))
+            {
+                _loweredOnce.TryAdd(next, -1);
+            }
+
+            target = next;
+        }
+    }
+
+    private int LowerAnew(Expression expression)
     {
         var span = expression.Span;
         switch (expression)
@@ -16,24 +56,24 @@ internal sealed partial class FunctionLowering
             case Name name:
                 return LowerName(name);
             case ThisExpression:
-                return _code.Emit(Op.This, span);
+                return _code.Emit(Opcode.This, span);
             case Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } when _rules.CommonJs:
                 return EmitImport(".", "*", span);
             case Member member:
-                return _code.Emit(Op.GetField, span, Lower(member.Target), text: member.MemberName);
+                return _code.Emit(Opcode.GetField, span, Lower(member.Target), text: member.MemberName);
             case StaticMember member:
-                return _code.Emit(Op.GetStatic, span, LowerClassName(member.Target), text: member.MemberName);
+                return _code.Emit(Opcode.GetStatic, span, LowerClassName(member.Target), text: member.MemberName);
             case IndexExpression index:
-                return _code.Emit(Op.GetItem, span, Lower(index.Target), index.Key is null ? -1 : Lower(index.Key));
+                return _code.Emit(Opcode.GetItem, span, Lower(index.Target), index.Key is null ? -1 : Lower(index.Key));
             case Call call:
                 return LowerCall(call);
             case NewExpression creation:
                 var type = LowerClassName(creation.Type);
-                return _code.EmitList(Op.New, span, LowerArguments(creation.Arguments), type);
+                return _code.EmitList(Opcode.New, span, LowerArguments(creation.Arguments), type);
             case Binary binary:
                 return LowerBinary(binary);
             case Unary unary:
-                return _code.Emit(Op.Unary, span, Lower(unary.Operand), text: unary.Operator);
+                return _code.Emit(Opcode.Unary, span, Lower(unary.Operand), text: unary.Operator);
             case Assignment assignment:
                 return LowerAssignment(assignment);
             case DefaultTarget fallback:
@@ -43,19 +83,19 @@ internal sealed partial class FunctionLowering
             case Template template:
                 return LowerTemplate(template);
             case Lambda lambda:
-                return _code.Emit(Op.Function, span, LowerFunction(lambda.Function, null));
+                return _code.Emit(Opcode.Function, span, LowerFunction(lambda.Function, null));
             case ClassExpression type2:
-                return _code.Emit(Op.Class, span, LowerClass(type2.Declaration));
+                return _code.Emit(Opcode.Class, span, LowerClass(type2.Declaration));
             case ObjectLiteral literal:
                 return LowerObject(literal);
             case Cast cast:
-                return _code.Emit(Op.Cast, span, Lower(cast.Value), text: cast.Type);
+                return _code.Emit(Opcode.Cast, span, Lower(cast.Value), text: cast.Type);
             case PassThrough pass:
-                return _code.Emit(Op.Cast, span, Lower(pass.Value), text: "");
+                return _code.Emit(Opcode.Cast, span, Lower(pass.Value), text: "");
             case MatchExpression match:
                 return LowerMatch(match);
             case Include include:
-                return _code.Emit(Op.Include, span, Lower(include.Path));
+                return _code.Emit(Opcode.Include, span, Lower(include.Path));
             case Sequence sequence:
                 var last = -1;
                 foreach (var item in sequence.Items)
@@ -63,27 +103,27 @@ internal sealed partial class FunctionLowering
                     last = Lower(item);
                 }
 
-                return last >= 0 ? last : _code.Emit(Op.Undefined, span);
+                return last >= 0 ? last : _code.Emit(Opcode.Undefined, span);
             case ExitExpression exit:
                 if (exit.Value is not null)
                 {
-                    _code.EmitList(Op.Output, span, [new Operand(Lower(exit.Value))]);
+                    _code.EmitList(Opcode.Output, span, [new Operand(Lower(exit.Value))]);
                 }
 
-                _code.Emit(Op.Exit, span);
+                _code.Emit(Opcode.Exit, span);
                 EndHere();
-                return _code.Emit(Op.Undefined, span);
+                return _code.Emit(Opcode.Undefined, span);
             case ThrowExpression thrown:
-                _code.Emit(Op.Throw, span, Lower(thrown.Value));
+                _code.Emit(Opcode.Throw, span, Lower(thrown.Value));
                 EndHere();
-                return _code.Emit(Op.Undefined, span);
+                return _code.Emit(Opcode.Undefined, span);
             case Markup markup:
                 var parts = markup.Attributes.Select(a => new Operand(Lower(a.Value), a.Name)).Concat(markup.Children.Select(c => new Operand(Lower(c))));
-                return _code.EmitList(Op.Opaque, span, [.. parts], text: "markup");
+                return _code.EmitList(Opcode.Opaque, span, [.. parts], text: "markup");
             case Opaque opaque:
-                return _code.EmitList(Op.Opaque, span, [.. opaque.Parts.Select(p => new Operand(Lower(p)))], text: opaque.Kind);
+                return _code.EmitList(Opcode.Opaque, span, [.. opaque.Parts.Select(p => new Operand(Lower(p)))], text: opaque.Kind);
             default:
-                return _code.Emit(Op.Undefined, span);
+                return _code.Emit(Opcode.Undefined, span);
         }
     }
 
@@ -94,12 +134,12 @@ internal sealed partial class FunctionLowering
             return ReadVariable(variable, name.Span);
         }
 
-        if (_rules.BareMembers && IsVariableName(name.Text))
+        if (_rules.ImplicitReceiver && IsVariableName(name.Text))
         {
-            return _code.EmitList(Op.CallMethod, name.Span, [], _code.Emit(Op.This, name.Span), name.Text);
+            return _code.EmitList(Opcode.CallMethod, name.Span, [], _code.Emit(Opcode.This, name.Span), name.Text);
         }
 
-        return name.Text == "exports" && _rules.CommonJs ? EmitImport(".", "*", name.Span) : _code.Emit(Op.Global, name.Span, text: name.Text);
+        return name.Text == "exports" && _rules.CommonJs ? EmitImport(".", "*", name.Span) : _code.Emit(Opcode.Global, name.Span, text: name.Text);
     }
 
     /// <summary>In Ruby a bare name in lower case that is no variable calls a method; C#'s are told from types when they are evaluated.</summary>
@@ -110,7 +150,7 @@ internal sealed partial class FunctionLowering
         if (_php && expression is Name { Binding: null } name && !name.Text.StartsWith('$'))
         {
             var text = name.Text.ToLowerInvariant() is "self" or "static" or "parent" ? name.Text.ToLowerInvariant() : QualifyClass(name.Text);
-            return _code.Emit(Op.Global, name.Span, text: text);
+            return _code.Emit(Opcode.Global, name.Span, text: text);
         }
 
         return Lower(expression);
@@ -153,29 +193,29 @@ internal sealed partial class FunctionLowering
         {
             case Member member:
                 var target = Lower(member.Target);
-                result = _code.EmitList(Op.CallMethod, call.Span, LowerArguments(call.Arguments), target, member.MemberName);
+                result = _code.EmitList(Opcode.CallMethod, call.Span, LowerArguments(call.Arguments), target, member.MemberName);
                 break;
             case StaticMember member:
                 var type = LowerClassName(member.Target);
-                result = _code.EmitList(Op.CallStatic, call.Span, LowerArguments(call.Arguments), type, member.MemberName);
+                result = _code.EmitList(Opcode.CallStatic, call.Span, LowerArguments(call.Arguments), type, member.MemberName);
                 break;
-            case Name { Binding: null } bare when _rules.BareMembers:
-                result = _code.EmitList(Op.CallMethod, call.Span, LowerArguments(call.Arguments), _code.Emit(Op.This, bare.Span), bare.Text);
+            case Name { Binding: null } bare when _rules.ImplicitReceiver:
+                result = _code.EmitList(Opcode.CallMethod, call.Span, LowerArguments(call.Arguments), _code.Emit(Opcode.This, bare.Span), bare.Text);
                 break;
             default:
                 var callee = Lower(call.Callee);
-                result = _code.EmitList(Op.Call, call.Span, LowerArguments(call.Arguments), callee);
+                result = _code.EmitList(Opcode.Call, call.Span, LowerArguments(call.Arguments), callee);
                 break;
         }
 
         foreach (var (position, variable) in fresh)
         {
-            WriteVariable(variable, _code.Emit(Op.OutArgument, call.Span, result, position), call.Span);
+            WriteVariable(variable, _code.Emit(Opcode.OutArgument, call.Span, result, position), call.Span);
         }
 
         if (call.Callee is Member { Target: Name { Text: "process", Binding: null }, MemberName: "exit" } && _rules.CommonJs)
         {
-            _code.Emit(Op.Exit, call.Span);
+            _code.Emit(Opcode.Exit, call.Span);
             EndHere();
         }
 
@@ -210,8 +250,8 @@ internal sealed partial class FunctionLowering
         var first = Lower(binary.Left);
         var second = Lower(binary.Right);
         return binary.Operator == _rules.Join
-            ? _code.EmitList(Op.Concat, binary.Span, [new Operand(first, At: binary.Left.Span), new Operand(second, At: binary.Right.Span)])
-            : _code.Emit(Op.Binary, binary.Span, first, second, text: binary.Operator);
+            ? _code.EmitList(Opcode.Concat, binary.Span, [new Operand(first, At: binary.Left.Span), new Operand(second, At: binary.Right.Span)])
+            : _code.Emit(Opcode.Binary, binary.Span, first, second, text: binary.Operator);
     }
 
     /// <summary>The value, or what the other expression gives where the value is missing.</summary>
@@ -219,12 +259,12 @@ internal sealed partial class FunctionLowering
     {
         var more = _code.NewBlock();
         var after = _code.NewBlock();
-        var present = _code.Emit(Op.Unary, span, value, text: "present");
+        var present = _code.Emit(Opcode.Unary, span, value, text: "present");
         _code.Branch(present, after, more);
         return Merge(value, other, more, after, span);
     }
 
-    private int Merge(int first, Expression second, FunctionBuilder.BlockBuilder more, FunctionBuilder.BlockBuilder after, Span span)
+    private int Merge(int first, Expression second, SsaBuilder.BlockBuilder more, SsaBuilder.BlockBuilder after, Span span)
     {
         var result = new Variable("", _code.Declaration);
         _code.Write(result, first);
@@ -281,7 +321,7 @@ internal sealed partial class FunctionLowering
             foreach (var condition in arm.Conditions)
             {
                 var next = _code.NewBlock();
-                var equal = _code.Emit(Op.Binary, condition.Span, subject, Lower(condition), text: "===");
+                var equal = _code.Emit(Opcode.Binary, condition.Span, subject, Lower(condition), text: "===");
                 _code.Branch(equal, body, next);
                 _code.Seal(next);
                 _code.Start(next);
@@ -303,7 +343,7 @@ internal sealed partial class FunctionLowering
     }
 
     /// <summary>Lowers a condition so that each part of it decides a branch of its own, as guards are found on branches.</summary>
-    private void LowerCondition(Expression condition, FunctionBuilder.BlockBuilder then, FunctionBuilder.BlockBuilder otherwise)
+    private void LowerCondition(Expression condition, SsaBuilder.BlockBuilder then, SsaBuilder.BlockBuilder otherwise)
     {
         switch (condition)
         {
@@ -339,7 +379,7 @@ internal sealed partial class FunctionLowering
             parts.Add(new Operand(Lower(part), At: part.Span));
         }
 
-        return tag >= 0 ? _code.EmitList(Op.TaggedTemplate, template.Span, parts, tag) : _code.EmitList(Op.Concat, template.Span, parts);
+        return tag >= 0 ? _code.EmitList(Opcode.TaggedTemplate, template.Span, parts, tag) : _code.EmitList(Opcode.Concat, template.Span, parts);
     }
 
     private int LowerObject(ObjectLiteral literal)
@@ -359,13 +399,14 @@ internal sealed partial class FunctionLowering
             list.Add(new Operand(Lower(entry.Value), name, entry.Spread, entry.Value.Span));
         }
 
-        return _code.EmitList(literal.IsList ? Op.List : Op.Object, literal.Span, list);
+        return _code.EmitList(literal.IsList ? Opcode.List : Opcode.Object, literal.Span, list);
     }
 
     private int LowerAssignment(Assignment assignment)
     {
         var span = assignment.Span;
         int value;
+        LowerPartsOnce(assignment.Target);
         switch (assignment.Operator)
         {
             case null:
@@ -376,11 +417,11 @@ internal sealed partial class FunctionLowering
                 break;
             case "." or "+" when assignment.Operator == _rules.Join:
                 var before = Lower(assignment.Target);
-                value = _code.EmitList(Op.Concat, span, [new Operand(before, At: assignment.Target.Span), new Operand(Lower(assignment.Value), At: assignment.Value.Span)]);
+                value = _code.EmitList(Opcode.Concat, span, [new Operand(before, At: assignment.Target.Span), new Operand(Lower(assignment.Value), At: assignment.Value.Span)]);
                 break;
             default:
                 var left = Lower(assignment.Target);
-                value = _code.Emit(Op.Binary, span, left, Lower(assignment.Value), text: assignment.Operator);
+                value = _code.Emit(Opcode.Binary, span, left, Lower(assignment.Value), text: assignment.Operator);
                 break;
         }
 
@@ -396,40 +437,40 @@ internal sealed partial class FunctionLowering
             case Name { Binding: Variable variable }:
                 WriteVariable(variable, value, span);
                 break;
-            case Name { Binding: null } bare when _rules.BareMembers:
-                _code.Emit(Op.SetField, span, _code.Emit(Op.This, span), value, text: bare.Text);
+            case Name { Binding: null } bare when _rules.ImplicitReceiver:
+                _code.Emit(Opcode.SetField, span, _code.Emit(Opcode.This, span), value, text: bare.Text);
                 break;
             case DefaultTarget fallback:
                 AssignTo(fallback.Target, Either(value, fallback.Fallback, span), span);
                 break;
             case Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } when _rules.CommonJs:
-                _code.Emit(Op.Export, span, value, text: "module.exports");
+                _code.Emit(Opcode.Export, span, value, text: "module.exports");
                 break;
             case Member { Target: Name { Text: "exports", Binding: null } or Member { Target: Name { Text: "module", Binding: null }, MemberName: "exports" } } export when _rules.CommonJs:
-                _code.Emit(Op.Export, span, value, text: export.MemberName);
+                _code.Emit(Opcode.Export, span, value, text: export.MemberName);
                 break;
             case Member { Target: ThisExpression self } member:
-                _code.Emit(Op.SetField, span, Lower(self), value, text: member.MemberName);
+                _code.Emit(Opcode.SetField, span, Lower(self), value, text: member.MemberName);
                 break;
             case Member member when IsVariablePath(member.Target):
-                AssignTo(member.Target, _code.Emit(Op.WithField, span, Lower(member.Target), value, text: member.MemberName), span);
+                AssignTo(member.Target, _code.Emit(Opcode.WithField, span, Lower(member.Target), value, text: member.MemberName), span);
                 break;
             case Member member:
-                _code.Emit(Op.SetField, span, Lower(member.Target), value, text: member.MemberName);
+                _code.Emit(Opcode.SetField, span, Lower(member.Target), value, text: member.MemberName);
                 break;
             case StaticMember member:
-                _code.Emit(Op.SetStatic, span, LowerClassName(member.Target), value, text: member.MemberName);
+                _code.Emit(Opcode.SetStatic, span, LowerClassName(member.Target), value, text: member.MemberName);
                 break;
             case IndexExpression index:
                 var container = Lower(index.Target);
                 var key = index.Key is null ? -1 : Lower(index.Key);
                 if (IsVariablePath(index.Target))
                 {
-                    AssignTo(index.Target, _code.Emit(Op.WithItem, span, container, key, value), span);
+                    AssignTo(index.Target, _code.Emit(Opcode.WithItem, span, container, key, value), span);
                 }
                 else
                 {
-                    _code.Emit(Op.SetItem, span, container, key, value);
+                    _code.Emit(Opcode.SetItem, span, container, key, value);
                 }
 
                 break;
@@ -445,8 +486,8 @@ internal sealed partial class FunctionLowering
     /// <summary>What is left of an object once the named parts were taken out.</summary>
     private int Without(ObjectLiteral pattern, int value, Span span)
     {
-        var taken = _code.Emit(Op.Undefined, span);
-        return _code.EmitList(Op.Object, span, [new Operand(value, null, true, span), .. pattern.Entries.Where(e => e is { Spread: false, Name: not null }).Select(e => new Operand(taken, e.Name, false, span))]);
+        var taken = _code.Emit(Opcode.Undefined, span);
+        return _code.EmitList(Opcode.Object, span, [new Operand(value, null, true, span), .. pattern.Entries.Where(e => e is { Spread: false, Name: not null }).Select(e => new Operand(taken, e.Name, false, span))]);
     }
 
     private static bool IsVariablePath(Expression target) => target switch
@@ -470,14 +511,14 @@ internal sealed partial class FunctionLowering
             }
             else if (entry.Name is not null && !pattern.IsList && _rules.Scope == ScopeRule.Lexical)
             {
-                part = _code.Emit(Op.GetField, entry.Value.Span, value, text: entry.Name);
+                part = _code.Emit(Opcode.GetField, entry.Value.Span, value, text: entry.Name);
             }
             else
             {
                 var key = entry.Key is not null && entry.Name is null
                     ? Lower(entry.Key)
                     : _code.Constant(LiteralKind.Text, entry.Name ?? position.ToString(CultureInfo.InvariantCulture), entry.Value.Span);
-                part = _code.Emit(Op.GetItem, entry.Value.Span, value, key);
+                part = _code.Emit(Opcode.GetItem, entry.Value.Span, value, key);
             }
 
             position++;

@@ -33,7 +33,7 @@ internal sealed partial class FunctionLowering
                 LowerTry(attempt);
                 break;
             case Return result:
-                _code.Emit(Op.Return, result.Span, result.Value is null ? -1 : Lower(result.Value));
+                _code.Emit(Opcode.Return, result.Span, result.Value is null ? -1 : Lower(result.Value));
                 EndHere();
                 break;
             case Break end:
@@ -46,10 +46,10 @@ internal sealed partial class FunctionLowering
                 LowerLabeled(labeled);
                 break;
             case Output output:
-                _code.EmitList(Op.Output, output.Span, [.. output.Values.Select(v => new Operand(Lower(v)))]);
+                _code.EmitList(Opcode.Output, output.Span, [.. output.Values.Select(v => new Operand(Lower(v)))]);
                 break;
             case ClassStatement type when !_rules.GlobalClasses:
-                var value = _code.Emit(Op.Class, type.Span, LowerClass(type.Declaration));
+                var value = _code.Emit(Opcode.Class, type.Span, LowerClass(type.Declaration));
                 if (type.Binding is Variable variable)
                 {
                     WriteVariable(variable, value, type.Span);
@@ -82,7 +82,7 @@ internal sealed partial class FunctionLowering
         }
         else if (declaration is { FunctionWide: false, Target: Name })
         {
-            AssignTo(declaration.Target, _code.Emit(Op.Undefined, declaration.Span), declaration.Span);
+            AssignTo(declaration.Target, _code.Emit(Opcode.Undefined, declaration.Span), declaration.Span);
         }
     }
 
@@ -156,7 +156,7 @@ internal sealed partial class FunctionLowering
         _code.Start(after);
     }
 
-    private void BranchOn(Expression? condition, FunctionBuilder.BlockBuilder body, FunctionBuilder.BlockBuilder after)
+    private void BranchOn(Expression? condition, SsaBuilder.BlockBuilder body, SsaBuilder.BlockBuilder after)
     {
         if (condition is null)
         {
@@ -176,16 +176,16 @@ internal sealed partial class FunctionLowering
         var after = _code.NewBlock();
         _code.Jump(head);
         _code.Start(head);
-        var more = _code.Emit(Op.Unary, loop.Source.Span, source, text: "more");
+        var more = _code.Emit(Opcode.Unary, loop.Source.Span, source, text: "more");
         _code.Branch(more, body, after);
         _code.Seal(body);
         _code.Start(body);
         if (loop.Key is not null)
         {
-            AssignTo(loop.Key, _code.Emit(Op.ElementKey, loop.Key.Span, source), loop.Key.Span);
+            AssignTo(loop.Key, _code.Emit(Opcode.ElementKey, loop.Key.Span, source), loop.Key.Span);
         }
 
-        AssignTo(loop.Value, _code.Emit(loop.OverKeys ? Op.ElementKey : Op.Element, loop.Value.Span, source), loop.Value.Span);
+        AssignTo(loop.Value, _code.Emit(loop.OverKeys ? Opcode.ElementKey : Opcode.Element, loop.Value.Span, source), loop.Value.Span);
         _loops.Push(new LoopTarget(TakeLabel(), after, head));
         LowerStatement(loop.Body);
         _loops.Pop();
@@ -210,7 +210,7 @@ internal sealed partial class FunctionLowering
             }
 
             var test = _code.NewBlock();
-            var equal = _code.Emit(Op.Binary, value.Span, subject, Lower(value), text: "==");
+            var equal = _code.Emit(Opcode.Binary, value.Span, subject, Lower(value), text: "==");
             _code.Branch(equal, bodies[i], test);
             _code.Seal(test);
             _code.Start(test);
@@ -267,7 +267,7 @@ internal sealed partial class FunctionLowering
             _code.Start(handlers[i]);
             if (attempt.Catches[i].Target is { } target)
             {
-                AssignTo(target, _code.Emit(Op.Caught, target.Span), target.Span);
+                AssignTo(target, _code.Emit(Opcode.Caught, target.Span), target.Span);
             }
 
             LowerStatements(attempt.Catches[i].Body.Statements);
@@ -343,7 +343,7 @@ internal sealed partial class FunctionLowering
         }
     }
 
-    private int EmitImport(string module, string name, Sources.Span span) => _code.EmitList(Op.Import, span, [new Operand(-1, name)], text: module);
+    private int EmitImport(string module, string name, Sources.Span span) => _code.EmitList(Opcode.Import, span, [new Operand(-1, name)], text: module);
 
     private void LowerExport(Export export)
     {
@@ -359,7 +359,7 @@ internal sealed partial class FunctionLowering
 
         if (value >= 0)
         {
-            _code.Emit(Op.Export, export.Span, value, text: export.Exported);
+            _code.Emit(Opcode.Export, export.Span, value, text: export.Exported);
         }
     }
 }

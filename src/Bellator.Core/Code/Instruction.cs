@@ -3,7 +3,7 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Code;
 
 /// <summary>What an instruction does. A, B and C are operands as noted; "list" means operands B..B+C of the function's operand table.</summary>
-public enum Op : byte
+public enum Opcode : byte
 {
     /// <summary>Text is the value, A its literal kind.</summary>
     Constant,
@@ -94,7 +94,7 @@ public enum Op : byte
     /// <summary>What the call A wrote into its argument B.</summary>
     OutArgument,
 
-    /// <summary>Name B's text of module Text: see <see cref="CodeFunction.Operands"/> at B.</summary>
+    /// <summary>Name B's text of module Text: see <see cref="IrFunction.Operands"/> at B.</summary>
     Import,
 
     /// <summary>Makes A visible as Text.</summary>
@@ -116,7 +116,7 @@ public enum Op : byte
 }
 
 /// <summary>One instruction; its index in the function is the value it makes.</summary>
-public readonly record struct Instruction(Op Op, int A, int B, int C, string? Text, Span Span);
+public readonly record struct Instruction(Opcode Op, int A, int B, int C, string? Text, Span Span);
 
 /// <summary>One of many operands: a value, its name (argument name, key) if it has one, and whether it is spread.</summary>
 public readonly record struct Operand(int Value, string? Name = null, bool Spread = false, Span At = default);
@@ -142,7 +142,7 @@ public sealed class BasicBlock(int index)
     public bool IsReachable { get; internal set; }
 
     /// <summary>It ends with a call that never comes back.</summary>
-    public bool EndsHere { get; internal set; }
+    public bool NeverContinues { get; internal set; }
 
     internal BasicBlock Copy() => (BasicBlock)MemberwiseClone();
 }

@@ -6,15 +6,15 @@ namespace Bellator.Core.Code;
 /// <summary>Turns the syntax of one file into functions of basic blocks. The syntax is not needed afterwards.</summary>
 public static class Lowering
 {
-    public static FileCode Lower(FileUnit unit)
+    public static IrFile Lower(FileUnit unit)
     {
-        Binder.Bind(unit);
-        var file = new FileCode(unit.File)
+        NameBinder.Bind(unit);
+        var file = new IrFile(unit.File)
         {
             NodeCount = unit.NodeCount,
             OpaqueCount = unit.OpaqueCount,
             ErrorCount = unit.ErrorCount,
-            CutCount = unit.CutCount,
+            DepthCutCount = unit.CutCount,
         };
         FunctionLowering.LowerTopLevel(file, unit);
         return file;
@@ -24,28 +24,28 @@ public static class Lowering
 /// <summary>Lowers one function; functions inside it get an instance of their own.</summary>
 internal sealed partial class FunctionLowering
 {
-    private readonly FileCode _file;
-    private readonly LanguageRules _rules;
+    private readonly IrFile _file;
+    private readonly LanguageSemantics _rules;
     private readonly bool _php;
-    private readonly CodeFunction _function;
-    private readonly FunctionBuilder _code;
+    private readonly IrFunction _function;
+    private readonly SsaBuilder _code;
     private readonly Stack<LoopTarget> _loops = new();
     private string? _pendingLabel;
 
-    private FunctionLowering(FileCode file, CodeFunction function, FunctionDeclaration? declaration)
+    private FunctionLowering(IrFile file, IrFunction function, FunctionDeclaration? declaration)
     {
         _file = file;
-        _rules = LanguageRules.For(file.Source.Language);
+        _rules = LanguageSemantics.For(file.Source.Language);
         _php = _rules.Scope == ScopeRule.Dollar;
         _function = function;
-        _code = new FunctionBuilder(declaration);
+        _code = new SsaBuilder(declaration);
     }
 
-    private sealed record LoopTarget(string? Label, FunctionBuilder.BlockBuilder Break, FunctionBuilder.BlockBuilder? Continue);
+    private sealed record LoopTarget(string? Label, SsaBuilder.BlockBuilder Break, SsaBuilder.BlockBuilder? Continue);
 
-    public static void LowerTopLevel(FileCode file, FileUnit unit)
+    public static void LowerTopLevel(IrFile file, FileUnit unit)
     {
-        var function = new CodeFunction { File = file, Name = "<file>", Span = unit.Body.Span };
+        var function = new IrFunction { File = file, Name = "<file>", Span = unit.Body.Span };
         file.Functions.Add(function);
         var lowering = new FunctionLowering(file, function, null);
 
@@ -59,9 +59,9 @@ internal sealed partial class FunctionLowering
         lowering._code.Finish(function);
     }
 
-    private int LowerFunction(FunctionDeclaration declaration, CodeClass? owner)
+    private int LowerFunction(FunctionDeclaration declaration, IrClass? owner)
     {
-        var function = new CodeFunction
+        var function = new IrFunction
         {
             File = _file,
             Name = declaration.Name,
@@ -72,7 +72,7 @@ internal sealed partial class FunctionLowering
             Outer = _function,
             ReturnType = declaration.ReturnType,
             Annotations = declaration.Annotations,
-            Parameters = [.. declaration.Parameters.Select(p => new CodeParameter(p.Name ?? "", p.Type, p.Variadic, p.Annotations))],
+            Parameters = [.. declaration.Parameters.Select(p => new IrParameter(p.Name ?? "", p.Type, p.Variadic, p.Annotations))],
         };
         var index = _file.Functions.Count;
         _file.Functions.Add(function);
@@ -83,12 +83,12 @@ internal sealed partial class FunctionLowering
         return index;
     }
 
-    private void LowerParameters(FunctionDeclaration declaration, CodeClass? owner)
+    private void LowerParameters(FunctionDeclaration declaration, IrClass? owner)
     {
         for (var i = 0; i < declaration.Parameters.Count; i++)
         {
             var parameter = declaration.Parameters[i];
-            var value = _code.Emit(Op.Parameter, parameter.Target.Span, i, text: parameter.Name);
+            var value = _code.Emit(Opcode.Parameter, parameter.Target.Span, i, text: parameter.Name);
             if (parameter.Default is not null)
             {
                 // Either the argument or the default: both may arrive.
@@ -98,8 +98,8 @@ internal sealed partial class FunctionLowering
             AssignTo(parameter.Target, value, parameter.Target.Span);
             if (parameter is { Promoted: true, Name: { } name } && owner is not null)
             {
-                var self = _code.Emit(Op.This, parameter.Target.Span);
-                _code.Emit(Op.SetField, parameter.Target.Span, self, value, text: name.TrimStart('$'));
+                var self = _code.Emit(Opcode.This, parameter.Target.Span);
+                _code.Emit(Opcode.SetField, parameter.Target.Span, self, value, text: name.TrimStart('$'));
             }
         }
     }
@@ -128,7 +128,7 @@ internal sealed partial class FunctionLowering
     private void Declare(FunctionStatement statement)
     {
         var index = LowerFunction(statement.Function, null);
-        var value = _code.Emit(Op.Function, statement.Span, index);
+        var value = _code.Emit(Opcode.Function, statement.Span, index);
         if (statement.Binding is Variable variable)
         {
             WriteVariable(variable, value, statement.Span);
@@ -143,7 +143,7 @@ internal sealed partial class FunctionLowering
             name = _file.Namespace + "\\" + name;
         }
 
-        var type = new CodeClass
+        var type = new IrClass
         {
             File = _file,
             Name = name,
@@ -166,13 +166,13 @@ internal sealed partial class FunctionLowering
                 // A class may have a method of the same name as its objects.
                 var ofClass = function.IsStatic ? function : type.Methods[method.Name];
                 type.Methods[method.Name] = function.IsStatic ? type.Methods[method.Name] : function;
-                type.Methods[CodeClass.OfClass + method.Name] = ofClass;
+                type.Methods[IrClass.OfClass + method.Name] = ofClass;
             }
         }
 
         if (declaration.Fields.Any(f => f.Value is not null))
         {
-            var function = new CodeFunction { File = _file, Name = "<fields>", Span = declaration.Span, Class = type, Outer = _function };
+            var function = new IrFunction { File = _file, Name = "<fields>", Span = declaration.Span, Class = type, Outer = _function };
             _file.Functions.Add(function);
 
             // A declaration of its own, for null would make the variables of the top level its own.
@@ -183,7 +183,7 @@ internal sealed partial class FunctionLowering
         return index;
     }
 
-    private void LowerFields(ClassDeclaration declaration, CodeFunction function)
+    private void LowerFields(ClassDeclaration declaration, IrFunction function)
     {
         foreach (var field in declaration.Fields)
         {
@@ -195,13 +195,13 @@ internal sealed partial class FunctionLowering
             var value = Lower(field.Value);
             if (field.IsStatic)
             {
-                var self = _code.Emit(Op.Global, field.Span, text: "self");
-                _code.Emit(Op.SetStatic, field.Span, self, value, text: field.Name);
+                var self = _code.Emit(Opcode.Global, field.Span, text: "self");
+                _code.Emit(Opcode.SetStatic, field.Span, self, value, text: field.Name);
             }
             else
             {
-                var self = _code.Emit(Op.This, field.Span);
-                _code.Emit(Op.SetField, field.Span, self, value, text: field.Name);
+                var self = _code.Emit(Opcode.This, field.Span);
+                _code.Emit(Opcode.SetField, field.Span, self, value, text: field.Name);
             }
         }
 
@@ -243,7 +243,7 @@ internal sealed partial class FunctionLowering
     {
         if (variable.Shared && !ReferenceEquals(variable.Owner, _code.Declaration))
         {
-            _code.Emit(Op.StoreShared, span, -1, value, text: variable.Name);
+            _code.Emit(Opcode.StoreShared, span, -1, value, text: variable.Name);
             return;
         }
 
@@ -253,29 +253,29 @@ internal sealed partial class FunctionLowering
             if (_rules.Scope == ScopeRule.AssignedPerMethod && variable.Name.Length > 0 && char.IsUpper(variable.Name[0]))
             {
                 // Constants are seen everywhere.
-                _code.Emit(Op.StoreShared, span, -1, value, text: variable.Name);
+                _code.Emit(Opcode.StoreShared, span, -1, value, text: variable.Name);
             }
 
             if (_rules.ExportsAll && _function.IsTopLevel)
             {
-                _code.Emit(Op.Export, span, value, text: variable.Name);
+                _code.Emit(Opcode.Export, span, value, text: variable.Name);
             }
 
             if (variable.Shared)
             {
                 // Files share their top-level variables; inside a function the name was declared global.
-                _code.Emit(Op.StoreShared, span, -1, value, text: variable.Name);
+                _code.Emit(Opcode.StoreShared, span, -1, value, text: variable.Name);
             }
 
             if (variable.Captured)
             {
-                _code.Emit(Op.StoreCell, span, Cell(variable), value, text: variable.Name);
+                _code.Emit(Opcode.StoreCell, span, Cell(variable), value, text: variable.Name);
             }
 
             return;
         }
 
-        _code.Emit(Op.StoreCell, span, Cell(variable), value, text: variable.Name);
+        _code.Emit(Opcode.StoreCell, span, Cell(variable), value, text: variable.Name);
     }
 
     private int ReadVariable(Variable variable, Span span)
@@ -284,15 +284,15 @@ internal sealed partial class FunctionLowering
         {
             if (variable.Shared && _code.Declaration is not null && !_code.IsWritten(variable))
             {
-                return _code.Emit(Op.LoadShared, span, text: variable.Name);
+                return _code.Emit(Opcode.LoadShared, span, text: variable.Name);
             }
 
             return _code.Read(variable);
         }
 
         return variable.Shared
-            ? _code.Emit(Op.LoadShared, span, text: variable.Name)
-            : _code.Emit(Op.LoadCell, span, Cell(variable), text: variable.Name);
+            ? _code.Emit(Opcode.LoadShared, span, text: variable.Name)
+            : _code.Emit(Opcode.LoadCell, span, Cell(variable), text: variable.Name);
     }
 
     private int Cell(Variable variable)

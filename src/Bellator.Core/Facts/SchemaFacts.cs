@@ -1,7 +1,7 @@
 namespace Bellator.Core.Facts;
 
 /// <summary>A value is held against a schema.</summary>
-public sealed class CheckedFact
+public sealed class CheckedModel
 {
     /// <summary>The schema; a missing one means what the framework was told of the request.</summary>
     public int? By { get; set; }
@@ -25,7 +25,7 @@ public sealed class CheckedFact
 }
 
 /// <summary>The method of a class that gives the rules for what comes in, and the request part they are about.</summary>
-public sealed class RuledByFact
+public sealed class RuledByModel
 {
     public string Method { get; set; } = "";
 
@@ -33,7 +33,7 @@ public sealed class RuledByFact
 }
 
 /// <summary>A schema becomes stricter.</summary>
-public sealed class NarrowFact
+public sealed class NarrowModel
 {
     /// <summary>The argument with a regular expression that must cover the whole text and let nothing harmful through.</summary>
     public int? Pattern { get; set; }
@@ -54,7 +54,7 @@ public sealed class NarrowFact
 }
 
 /// <summary>Schemas for the parts of a request among the options of a route.</summary>
-public sealed class InputsFact
+public sealed class InputsModel
 {
     /// <summary>The argument with the options.</summary>
     public int At { get; set; }
@@ -67,7 +67,7 @@ public sealed class InputsFact
 }
 
 /// <summary>A table of request values by name, with the rules for each by the names of the methods that a chain of calls would use.</summary>
-public sealed class ChainsFact
+public sealed class ChainsModel
 {
     /// <summary>The argument with the table.</summary>
     public int At { get; set; }

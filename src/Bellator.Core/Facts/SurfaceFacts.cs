@@ -1,7 +1,7 @@
 namespace Bellator.Core.Facts;
 
 /// <summary>A call that gives an address of the application to a function.</summary>
-public sealed class RouteFact
+public sealed class RouteModel
 {
     /// <summary>The HTTP method; an asterisk for all, several with commas.</summary>
     public string Method { get; set; } = "*";
@@ -39,7 +39,7 @@ public sealed class RouteFact
     public string Below { get; set; } = "";
 
     /// <summary>Where the path's argument is a name: its forms with an asterisk, the addresses they stand for, and what those ask for.</summary>
-    public List<NamedPathFact> Texts { get; set; } = [];
+    public List<NamedPathModel> Texts { get; set; } = [];
 
     /// <summary>The argument that is an object, or a list of objects, with the options; without it they are the call's own.</summary>
     public int? Options { get; set; }
@@ -57,7 +57,7 @@ public sealed class RouteFact
     public List<string> AskedOf { get; set; } = [];
 
     /// <summary>How further methods of the class are marked as actions.</summary>
-    public MarkedActionFact? Marked { get; set; }
+    public MarkedActionModel? Marked { get; set; }
 
     /// <summary>Option that lists the only actions there are, and the option that lists those there are not.</summary>
     public string? Only { get; set; }
@@ -75,7 +75,7 @@ public sealed class RouteFact
 }
 
 /// <summary>A mark that makes a method of a routed class an action of its own.</summary>
-public sealed class MarkedActionFact
+public sealed class MarkedActionModel
 {
     public string Mark { get; set; } = "";
 
@@ -88,7 +88,7 @@ public sealed class MarkedActionFact
 }
 
 /// <summary>A name that stands for an address.</summary>
-public sealed class NamedPathFact
+public sealed class NamedPathModel
 {
     /// <summary>With an asterisk for what goes into the path.</summary>
     public string Text { get; set; } = "";
@@ -100,7 +100,7 @@ public sealed class NamedPathFact
 }
 
 /// <summary>A method of a class that gives rules about who may call which of its actions.</summary>
-public sealed class ActionRulesFact
+public sealed class ActionRulesModel
 {
     public string Method { get; set; } = "";
 
@@ -129,7 +129,7 @@ public sealed class ActionRulesFact
 }
 
 /// <summary>A setting that lists the guards of all classes of a kind that list none themselves.</summary>
-public sealed class ClassDefaultFact
+public sealed class ClassDefaultModel
 {
     /// <summary>Base classes by the last part of their names.</summary>
     public List<string> Base { get; set; } = [];
@@ -144,7 +144,7 @@ public sealed class ClassDefaultFact
 }
 
 /// <summary>A file with settings that lists who may come to which addresses; the first rule that fits an address decides.</summary>
-public sealed class AddressRulesFact
+public sealed class AddressRulesModel
 {
     /// <summary>Names of the file, below the application's folder.</summary>
     public List<string> Files { get; set; } = [];
@@ -170,7 +170,7 @@ public sealed class AddressRulesFact
 }
 
 /// <summary>A call that puts routes below a path, or functions on the way to them.</summary>
-public sealed class MountFact
+public sealed class MountModel
 {
     /// <summary>The argument with the path, if it is a text.</summary>
     public int? Path { get; set; }
@@ -191,7 +191,7 @@ public sealed class MountFact
 }
 
 /// <summary>A call that puts something on the way to a handler.</summary>
-public sealed class GuardFact
+public sealed class GuardModel
 {
     /// <summary>What it asks for: <c>sign-in</c>, <c>role</c>, <c>open</c> (nothing), <c>named</c> if the arguments' names decide; <c>only</c> and <c>except</c> list the actions that a route of several has, or has not.</summary>
     public string Asks { get; set; } = "named";
@@ -207,14 +207,14 @@ public sealed class GuardFact
     public string? Except { get; set; }
 
     /// <summary>It takes a guard away.</summary>
-    public bool Lifts { get; set; }
+    public bool Removes { get; set; }
 
     /// <summary>The guards that it is about, where no argument names them.</summary>
-    public List<string> Stands { get; set; } = [];
+    public List<string> Guards { get; set; } = [];
 }
 
 /// <summary>What a call does to records.</summary>
-public sealed class AccessFact
+public sealed class AccessModel
 {
     /// <summary><c>list</c>, <c>view</c>, <c>create</c>, <c>edit</c> or <c>delete</c>.</summary>
     public string Action { get; set; } = "";
@@ -235,19 +235,19 @@ public sealed class AccessFact
     public bool Known { get; set; }
 
     /// <summary>Options, or an argument, that choose which columns come back; without them all do.</summary>
-    public List<string> Chosen { get; set; } = [];
+    public List<string> Projection { get; set; } = [];
 
-    public int? ChosenAt { get; set; }
+    public int? ProjectionAt { get; set; }
 
     /// <summary>The records are those that the function has fetched and changed the fields of before.</summary>
-    public bool Tracked { get; set; }
+    public bool SavesChanges { get; set; }
 
     /// <summary>A record is made, and nothing is written yet.</summary>
     public bool Unsaved { get; set; }
 }
 
 /// <summary>A call that stands for the records of one table.</summary>
-public sealed class ModelFact
+public sealed class RecordModel
 {
     /// <summary>The argument with the name.</summary>
     public int? Name { get; set; }
@@ -260,7 +260,7 @@ public sealed class ModelFact
 }
 
 /// <summary>A call that makes something up.</summary>
-public sealed class RandomFact
+public sealed class RandomModel
 {
     /// <summary>Argument with how much of it: bytes, signs.</summary>
     public int? At { get; set; }
@@ -281,10 +281,10 @@ public sealed class RandomFact
 }
 
 /// <summary>A step of a journey that a library takes by itself.</summary>
-public sealed class ActFact
+public sealed class JourneyStepModel
 {
-    /// <summary>Which: see <see cref="FactsCheck.Acts"/>.</summary>
-    public string Act { get; set; } = "";
+    /// <summary>Which: see <see cref="ModelValidator.Acts"/>.</summary>
+    public string Step { get; set; } = "";
 
     /// <summary>Only where this argument is the constant <see cref="Is"/>.</summary>
     public int? At { get; set; }
@@ -296,7 +296,7 @@ public sealed class ActFact
 }
 
 /// <summary>How functions that a framework calls get their addresses.</summary>
-public sealed class EntryRouteFact
+public sealed class EntryRouteModel
 {
     /// <summary>Marks on the function and the HTTP method each stands for.</summary>
     public Dictionary<string, string> Methods { get; set; } = [];
@@ -333,7 +333,7 @@ public sealed class EntryRouteFact
 }
 
 /// <summary>Files that are addresses by where they lie.</summary>
-public sealed class FileRouteFact
+public sealed class FileRouteModel
 {
     /// <summary>Folders below which the path begins.</summary>
     public List<string> Under { get; set; } = [];
@@ -369,7 +369,7 @@ public sealed class FileRouteFact
 }
 
 /// <summary>A journey that a library brings, with its steps.</summary>
-public sealed class ProvidedJourneyFact
+public sealed class ProvidedJourneyModel
 {
     /// <summary><c>register</c>, <c>sign-in</c>, <c>sign-out</c>, <c>recover</c>, <c>change-password</c>, <c>change-email</c>, <c>profile</c>.</summary>
     public string Journey { get; set; } = "";
@@ -386,7 +386,7 @@ public sealed class ProvidedJourneyFact
 }
 
 /// <summary>A file with settings that turns journeys of a library on.</summary>
-public sealed class SettingJourneysFact
+public sealed class SettingJourneysModel
 {
     /// <summary>Names of the file, below the application's folder.</summary>
     public List<string> Files { get; set; } = [];
@@ -401,14 +401,14 @@ public sealed class SettingJourneysFact
     public string RouteName { get; set; } = "";
 
     /// <summary>The journeys by the key of an area that turns each on; the other keys of the area are what it is given.</summary>
-    public Dictionary<string, ProvidedJourneyFact> Brings { get; set; } = [];
+    public Dictionary<string, ProvidedJourneyModel> Brings { get; set; } = [];
 
     /// <summary>The library that brings them; that of the file where nothing is said.</summary>
     public string Library { get; set; } = "";
 }
 
 /// <summary>How a library judges new passwords, by its settings and what holds without them.</summary>
-public sealed class PolicyFact
+public sealed class PolicyModel
 {
     /// <summary>Calls, or names of settings, by which one sees that the library is used.</summary>
     public List<string> UsedBy { get; set; } = [];

@@ -1,7 +1,7 @@
 namespace Bellator.Core.Facts;
 
 /// <summary>Classes that stand for tables, and how their fields say what the columns are.</summary>
-public sealed class TableClassFact
+public sealed class TableClassModel
 {
     /// <summary>Base classes (last part of the name), or marks on the class.</summary>
     public List<string> Base { get; set; } = [];
@@ -15,7 +15,7 @@ public sealed class TableClassFact
     public List<string> NameFields { get; set; } = [];
 
     /// <summary>Calls whose result makes a field a column, by the last part of their names.</summary>
-    public Dictionary<string, ColumnTypeFact> Columns { get; set; } = [];
+    public Dictionary<string, ColumnTypeModel> Columns { get; set; } = [];
 
     /// <summary>Types whose fields are columns without a value of their own; their argument is the column's type.</summary>
     public List<string> ColumnTypes { get; set; } = [];
@@ -52,7 +52,7 @@ public sealed class TableClassFact
 }
 
 /// <summary>Objects that a module gives to others and that declare tables, where no call takes them.</summary>
-public sealed class ColumnObjectsFact
+public sealed class ColumnObjectsModel
 {
     /// <summary>The folder in which the files lie; any if nothing is said.</summary>
     public string? Folder { get; set; }
@@ -71,7 +71,7 @@ public sealed class ColumnObjectsFact
 }
 
 /// <summary>Calls in a chain that tell a mapper what the tables of classes are like.</summary>
-public sealed class FluentFact
+public sealed class FluentModel
 {
     /// <summary>The type, with the class as its argument, of a parameter that the chain may begin with.</summary>
     public string ConfiguredBy { get; set; } = "";
@@ -101,7 +101,7 @@ public sealed class FluentFact
 }
 
 /// <summary>What a column's declaration says.</summary>
-public sealed class ColumnTypeFact
+public sealed class ColumnTypeModel
 {
     /// <summary>Its type; empty if the first argument is the type.</summary>
     public string Type { get; set; } = "";
@@ -141,7 +141,7 @@ public sealed class ColumnTypeFact
 }
 
 /// <summary>A mark that makes a field a column.</summary>
-public sealed class ColumnMarkFact
+public sealed class ColumnMarkModel
 {
     /// <summary>Name of the argument with the length, or of a part of the first argument where that is an object; a number for a position.</summary>
     public string Length { get; set; } = "";
@@ -151,7 +151,7 @@ public sealed class ColumnMarkFact
 }
 
 /// <summary>A call that takes columns or a table away, or gives them another name.</summary>
-public sealed class ChangeFact
+public sealed class ChangeModel
 {
     /// <summary>The argument with the table's name, where the call's object does not stand for it.</summary>
     public int? Table { get; set; }
@@ -160,14 +160,14 @@ public sealed class ChangeFact
     public int? Columns { get; set; }
 
     /// <summary>The arguments after it are columns too.</summary>
-    public bool AndMore { get; set; }
+    public bool Variadic { get; set; }
 
     /// <summary>The argument with the new name; without it they are taken away.</summary>
     public int? To { get; set; }
 }
 
 /// <summary>A call that says of columns that they are unique, that there is an index on them, or that they refer to another table.</summary>
-public sealed class KeyFact
+public sealed class KeyModel
 {
     /// <summary>The argument with the table's name, where the call's object does not stand for it.</summary>
     public int? Table { get; set; }

@@ -13,9 +13,9 @@ internal sealed class BlockState : IEquatable<BlockState>
     public static readonly BlockState Initial = new([new PageState()], null);
 
     private readonly PageState[] _pages;
-    private readonly Dictionary<int, Value>? _objects;
+    private readonly Dictionary<int, AbstractValue>? _objects;
 
-    private BlockState(PageState[] pages, Dictionary<int, Value>? objects)
+    private BlockState(PageState[] pages, Dictionary<int, AbstractValue>? objects)
     {
         (_pages, _objects) = (pages, objects);
     }
@@ -27,11 +27,11 @@ internal sealed class BlockState : IEquatable<BlockState>
     public bool MayBePage => Array.Exists(_pages, p => p.IsPage);
 
     /// <summary>What has become of the object that an instruction made; null if it was not changed in place.</summary>
-    public Value? Object(int made) => _objects is null ? null : _objects.GetValueOrDefault(made);
+    public AbstractValue? Object(int made) => _objects is null ? null : _objects.GetValueOrDefault(made);
 
     /// <summary>What holds where two ways come together; null for a way of which nothing is known yet.</summary>
     /// <param name="made">What an object was when it was made: on a way that left it alone it still is that.</param>
-    public static BlockState? Join(BlockState? left, BlockState? right, Func<int, Value?>? made = null) =>
+    public static BlockState? Join(BlockState? left, BlockState? right, Func<int, AbstractValue?>? made = null) =>
         left is null || ReferenceEquals(left, right) ? right : right is null ? left : left.Of([.. left._pages, .. right._pages], Joined(left._objects, right._objects, made));
 
     /// <summary>What holds after something was done to the page.</summary>
@@ -41,29 +41,29 @@ internal sealed class BlockState : IEquatable<BlockState>
     public BlockState WithAny(IEnumerable<Func<BlockState, BlockState>> changes) => changes.Select(c => c(this)).Aggregate((BlockState?)null, (all, one) => Join(all, one)) ?? this;
 
     /// <summary>What holds after the object that an instruction made was changed in place.</summary>
-    public BlockState WithObject(int made, Value now) => new(_pages, new Dictionary<int, Value>(_objects ?? []) { [made] = now });
+    public BlockState WithObject(int made, AbstractValue now) => new(_pages, new Dictionary<int, AbstractValue>(_objects ?? []) { [made] = now });
 
-    public BlockState WithoutObject(int made) => new(_pages, _objects is null || _objects.Count == 1 ? null : new Dictionary<int, Value>(_objects.Where(o => o.Key != made)));
+    public BlockState WithoutObject(int made) => new(_pages, _objects is null || _objects.Count == 1 ? null : new Dictionary<int, AbstractValue>(_objects.Where(o => o.Key != made)));
 
-    private BlockState Of(PageState[] pages, Dictionary<int, Value>? objects)
+    private BlockState Of(PageState[] pages, Dictionary<int, AbstractValue>? objects)
     {
         PageState[] distinct = [.. pages.Distinct().Take(MaxPages)];
         return ReferenceEquals(objects, _objects) && distinct.AsSpan().SequenceEqual(_pages) ? this : new BlockState(distinct, objects);
     }
 
-    private static Dictionary<int, Value>? Joined(Dictionary<int, Value>? left, Dictionary<int, Value>? right, Func<int, Value?>? made)
+    private static Dictionary<int, AbstractValue>? Joined(Dictionary<int, AbstractValue>? left, Dictionary<int, AbstractValue>? right, Func<int, AbstractValue?>? made)
     {
         if (ReferenceEquals(left, right))
         {
             return left;
         }
 
-        var joined = new Dictionary<int, Value>();
+        var joined = new Dictionary<int, AbstractValue>();
         foreach (var key in (left?.Keys ?? Enumerable.Empty<int>()).Union(right?.Keys ?? Enumerable.Empty<int>()))
         {
             var mine = left?.GetValueOrDefault(key) ?? made?.Invoke(key);
             var theirs = right?.GetValueOrDefault(key) ?? made?.Invoke(key);
-            joined[key] = mine is not null && theirs is not null && mine.SameAs(theirs) ? mine : Value.Join(mine, theirs ?? Value.Unknown);
+            joined[key] = mine is not null && theirs is not null && mine.SameAs(theirs) ? mine : AbstractValue.Join(mine, theirs ?? AbstractValue.Unknown);
         }
 
         return joined;

@@ -1,12 +1,12 @@
 namespace Bellator.Core.Flow;
 
 /// <summary>A call with its arguments as values.</summary>
-internal sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> Arguments, IReadOnlyList<int> Operands)
+internal sealed record CallSite(int Index, AbstractValue Receiver, IReadOnlyList<AbstractValue> Arguments, IReadOnlyList<int> Operands)
 {
     /// <summary>Names of arguments that have one, by position; empty if none has.</summary>
     public IReadOnlyList<string?> Names { get; init; } = [];
 
-    public Value Argument(int position) => position == -1 ? Receiver : position >= 0 && position < Arguments.Count ? Arguments[position] : Value.Unknown;
+    public AbstractValue Argument(int position) => position == -1 ? Receiver : position >= 0 && position < Arguments.Count ? Arguments[position] : AbstractValue.Unknown;
 
     public bool Has(int? position) => position is >= 0 and var p && p < Arguments.Count;
 
@@ -14,7 +14,7 @@ internal sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> 
     public int Operand(int position) => position >= 0 && position < Operands.Count ? Operands[position] : -1;
 
     /// <summary>A named argument, or a field of the last argument where options come as an object.</summary>
-    public Value? Option(string name)
+    public AbstractValue? Option(string name)
     {
         for (var i = 0; i < Names.Count; i++)
         {
@@ -35,9 +35,9 @@ internal sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> 
             return this;
         }
 
-        var arguments = new List<Value>();
+        var arguments = new List<AbstractValue>();
         var operands = new List<int>();
-        Dictionary<string, Value>? rest = null;
+        Dictionary<string, AbstractValue>? rest = null;
         for (var i = 0; i < Arguments.Count; i++)
         {
             if (Names[i] is null)
@@ -63,7 +63,7 @@ internal sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> 
 
             while (arguments.Count <= position)
             {
-                arguments.Add(Value.Unknown);
+                arguments.Add(AbstractValue.Unknown);
                 operands.Add(-1);
             }
 
@@ -73,7 +73,7 @@ internal sealed record CallSite(int Index, Value Receiver, IReadOnlyList<Value> 
 
         if (rest is not null)
         {
-            arguments.Add(new Value { Fields = Value.Bounded(rest), Taints = rest.TryGetValue("**", out var spread) ? spread.Taints : [] });
+            arguments.Add(new AbstractValue { Fields = AbstractValue.Bounded(rest), Taints = rest.TryGetValue("**", out var spread) ? spread.Taints : [] });
             operands.Add(-1);
         }
 

@@ -6,13 +6,13 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Flow;
 
 /// <summary>Finds the functions that frameworks call, by what the facts say of their marks, classes and names.</summary>
-internal sealed class EntryPoints(ProgramCode program, FactBase facts)
+internal sealed class EntryPoints(ProgramModel program, LibraryModels facts)
 {
-    private readonly EntryFact?[] _known = new EntryFact?[program.FunctionBound];
+    private readonly EntryModel?[] _known = new EntryModel?[program.FunctionBound];
     private readonly bool[] _isAsked = new bool[program.FunctionBound];
 
     /// <summary>What the framework is known to hand to the function, or null if no framework calls it.</summary>
-    public EntryFact? Of(CodeFunction function)
+    public EntryModel? Of(IrFunction function)
     {
         if (!Volatile.Read(ref _isAsked[function.Id]))
         {
@@ -26,7 +26,7 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
 
     /// <summary>Notes that a function was handed over as an entry point of this kind.</summary>
     /// <returns>True if that is news.</returns>
-    public bool Note(CodeFunction function, string id)
+    public bool Note(IrFunction function, string id)
     {
         if (Of(function) is not null)
         {
@@ -38,11 +38,11 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
     }
 
     /// <summary>Whether the function would be known as an entry point after that is noted.</summary>
-    public bool WouldKnow(CodeFunction function, string id) => (Of(function) ?? Named(function, id)) is not null;
+    public bool WouldKnow(IrFunction function, string id) => (Of(function) ?? Named(function, id)) is not null;
 
-    private EntryFact? Named(CodeFunction function, string id) => facts.For(Languages.Family(function.File.Source.Language)).Entries.Find(e => e.Id == id);
+    private EntryModel? Named(IrFunction function, string id) => facts.For(Languages.Family(function.File.Source.Language)).Entries.Find(e => e.Id == id);
 
-    private EntryFact? Find(CodeFunction function)
+    private EntryModel? Find(IrFunction function)
     {
         if (function.IsTopLevel || function.Name.Length == 0 || function.Name is "constructor" or "__construct")
         {
@@ -60,9 +60,9 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
         return null;
     }
 
-    private bool Fits(EntryFact entry, CodeFunction function)
+    private bool Fits(EntryModel entry, IrFunction function)
     {
-        if (entry.Annotated.Count > 0 && !function.Annotations.Any(a => entry.Annotated.Contains(CodeClass.ShortOf(a.Name))))
+        if (entry.Annotated.Count > 0 && !function.Annotations.Any(a => entry.Annotated.Contains(IrClass.ShortOf(a.Name))))
         {
             return false;
         }
@@ -72,7 +72,7 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
             return false;
         }
 
-        if (entry.First is { } first && (function.Parameters.Count == 0 || function.Parameters[0].Name.TrimStart('$') != first))
+        if (entry.OverridesProgram is { } first && (function.Parameters.Count == 0 || function.Parameters[0].Name.TrimStart('$') != first))
         {
             return false;
         }
@@ -83,7 +83,7 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
         }
 
         if (entry.Public && (function.IsStatic || function.Annotations.Any(a => a.Name is "private" or "protected" or "internal")
-            || (LanguageRules.For(function.File.Source.Language).PrivateByDefault && function.Annotations.All(a => a.Name != "public"))))
+            || (LanguageSemantics.For(function.File.Source.Language).PrivateByDefault && function.Annotations.All(a => a.Name != "public"))))
         {
             return false;
         }
@@ -93,12 +93,12 @@ internal sealed class EntryPoints(ProgramCode program, FactBase facts)
             return false;
         }
 
-        if (entry.ClassAnnotated.Count > 0 && (function.Class is null || !function.Class.Primary.Annotations.Any(a => entry.ClassAnnotated.Contains(CodeClass.ShortOf(a.Name)))))
+        if (entry.ClassAnnotated.Count > 0 && (function.Class is null || !function.Class.Primary.Annotations.Any(a => entry.ClassAnnotated.Contains(IrClass.ShortOf(a.Name)))))
         {
             return false;
         }
 
         return entry.Base.Count == 0 || (function.Class is not null && ReferenceEquals(function.Class.Primary.Methods.GetValueOrDefault(function.Name), function)
-            && program.Kinds(function.Class).Any(k => entry.Base.Contains(k.TrimStart('\\')) || (!k.Contains('\\', StringComparison.Ordinal) && entry.Base.Contains(CodeClass.ShortOf(k)))));
+            && program.Kinds(function.Class).Any(k => entry.Base.Contains(k.TrimStart('\\')) || (!k.Contains('\\', StringComparison.Ordinal) && entry.Base.Contains(IrClass.ShortOf(k)))));
     }
 }

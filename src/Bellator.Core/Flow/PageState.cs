@@ -30,13 +30,13 @@ internal sealed record PageState
     }
 
     /// <summary>How a value that is put in here could break out.</summary>
-    public Position Position => _state switch
+    public OutputContext Position => _state switch
     {
-        State.Text or State.Comment => Position.Html,
-        State.DoubleQuoted or State.SingleQuoted when Markup.Contains(_attribute) => Position.Html,
-        State.DoubleQuoted or State.SingleQuoted => Position.Attribute,
-        State.Script => Position.Script,
-        _ => Position.Url,
+        State.Text or State.Comment => OutputContext.Html,
+        State.DoubleQuoted or State.SingleQuoted when Markup.Contains(_attribute) => OutputContext.Html,
+        State.DoubleQuoted or State.SingleQuoted => OutputContext.Attribute,
+        State.Script => OutputContext.Script,
+        _ => OutputContext.Url,
     };
 
     /// <summary>Attributes whose value is markup itself.</summary>

@@ -10,12 +10,12 @@ namespace Bellator.Core.Flow;
 internal static class ParameterShapes
 {
     /// <summary>The type of a parameter, as facts name it; null if its use does not tell.</summary>
-    public static string? TypeOf(CodeFunction function, int position, LanguageFacts facts) =>
-        facts.Shapes.Count == 0 || function.Parameters.Count < 2 ? null : function.Learned(f => new Found(Find(f, facts))).Shape is { } shape && position < shape.Parameters.Count ? shape.Parameters[position] : null;
+    public static string? TypeOf(IrFunction function, int position, LanguageModels facts) =>
+        facts.Shapes.Count == 0 || function.Parameters.Count < 2 ? null : function.DerivedCache(f => new Found(Find(f, facts))).Shape is { } shape && position < shape.Parameters.Count ? shape.Parameters[position] : null;
 
-    private sealed record Found(ShapeFact? Shape);
+    private sealed record Found(ShapeModel? Shape);
 
-    private static ShapeFact? Find(CodeFunction function, LanguageFacts facts)
+    private static ShapeModel? Find(IrFunction function, LanguageModels facts)
     {
         foreach (var shape in facts.Shapes)
         {
@@ -34,10 +34,10 @@ internal static class ParameterShapes
         return null;
     }
 
-    private static int ParameterAt(CodeFunction function, int position) => Array.FindIndex(function.Instructions, i => i.Op == Op.Parameter && i.A == position);
+    private static int ParameterAt(IrFunction function, int position) => Array.FindIndex(function.Instructions, i => i.Op == Opcode.Parameter && i.A == position);
 
     /// <summary>Looks in the function, and in those written in it, at what is read of the first value and called on the second.</summary>
-    private static void Look(CodeFunction function, int[] values, ShapeFact shape, bool[] isUsed, int depth)
+    private static void Look(IrFunction function, int[] values, ShapeModel shape, bool[] isUsed, int depth)
     {
         var cells = new int?[2];
         for (var i = 0; i < function.Instructions.Length; i++)
@@ -45,13 +45,13 @@ internal static class ParameterShapes
             ref readonly var instruction = ref function.Instructions[i];
             switch (instruction.Op)
             {
-                case Op.GetField when instruction.A == values[0] && values[0] >= 0:
+                case Opcode.GetField when instruction.A == values[0] && values[0] >= 0:
                     isUsed[0] |= shape.Reads.Contains(instruction.Text!);
                     break;
-                case Op.CallMethod when instruction.A == values[1] && values[1] >= 0:
+                case Opcode.CallMethod when instruction.A == values[1] && values[1] >= 0:
                     isUsed[1] |= shape.Calls.Contains(instruction.Text!);
                     break;
-                case Op.StoreCell:
+                case Opcode.StoreCell:
                     for (var v = 0; v < 2; v++)
                     {
                         cells[v] = instruction.B == values[v] && values[v] >= 0 ? instruction.A : cells[v];
@@ -70,11 +70,11 @@ internal static class ParameterShapes
         }
     }
 
-    private static void LookInside(CodeFunction function, int?[] cells, ShapeFact shape, bool[] isUsed, int depth)
+    private static void LookInside(IrFunction function, int?[] cells, ShapeModel shape, bool[] isUsed, int depth)
     {
         for (var i = 0; i < function.Instructions.Length; i++)
         {
-            if (function.Instructions[i].Op == Op.LoadCell)
+            if (function.Instructions[i].Op == Opcode.LoadCell)
             {
                 Look(function, [function.Instructions[i].A == cells[0] ? i : -1, function.Instructions[i].A == cells[1] ? i : -1], shape, isUsed, 3);
             }

@@ -8,10 +8,10 @@ namespace Bellator.Core.Flow;
 /// <summary>What facts state of the program's own functions: a reviewer who has read a function knows more of what it gives than the analysis saw.</summary>
 internal sealed class StatedFunctions
 {
-    private readonly Dictionary<CodeFunction, CallFact> _facts = [];
+    private readonly Dictionary<IrFunction, CallModel> _facts = [];
     private readonly List<string> _unknown = [];
 
-    public StatedFunctions(ProgramCode program, FactBase facts)
+    public StatedFunctions(ProgramModel program, LibraryModels facts)
     {
         foreach (var language in program.Files.GroupBy(f => Languages.Family(f.Source.Language)))
         {
@@ -21,9 +21,9 @@ internal sealed class StatedFunctions
                 continue;
             }
 
-            var all = language.SelectMany(f => f.Functions).Select(f => (Function: f, Name: GivenNames.Of(f))).Where(f => f.Name.Length > 0).ToList();
+            var all = language.SelectMany(f => f.Functions).Select(f => (Function: f, Name: FunctionNaming.Of(f))).Where(f => f.Name.Length > 0).ToList();
             var named = all.ToLookup(f => Normal(f.Name), f => f.Function, stated.Comparer);
-            var byLastPart = all.ToLookup(f => GivenNames.LastPart(f.Name), f => f.Function, stated.Comparer);
+            var byLastPart = all.ToLookup(f => FunctionNaming.LastPart(f.Name), f => f.Function, stated.Comparer);
             foreach (var (key, fact) in stated)
             {
                 var (path, name) = Split(key);
@@ -40,7 +40,7 @@ internal sealed class StatedFunctions
     /// <summary>Names that no function of the program bears.</summary>
     public IReadOnlyList<string> Unknown => _unknown;
 
-    public CallFact? Of(CodeFunction function) => _facts.Count == 0 ? null : _facts.GetValueOrDefault(function);
+    public CallModel? Of(IrFunction function) => _facts.Count == 0 ? null : _facts.GetValueOrDefault(function);
 
     /// <summary>A name, and the file before it where one is given: <c>lib/clean.js:sku</c>.</summary>
     private static (string? Path, string Name) Split(string key)

@@ -4,13 +4,13 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Flow;
 
 /// <summary>Replaces a function's parameters in what its summary says by the arguments of one call.</summary>
-internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> arguments, Location call)
+internal sealed class Substitution(IrFunction function, IReadOnlyList<AbstractValue> arguments, Location call)
 {
     private readonly string _note = function.Name.Length > 0 ? function.Name : "a function";
 
-    public Value Apply(Value value, int depth = 0)
+    public AbstractValue Apply(AbstractValue value, int depth = 0)
     {
-        if (depth > Value.MaxDepth || !value.HasParameters)
+        if (depth > AbstractValue.MaxDepth || !value.HasParameters)
         {
             return value;
         }
@@ -29,24 +29,24 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         var fields = value.Fields;
         if (fields is not null && AnyHasParameters(fields))
         {
-            var replaced = new Dictionary<string, Value>(fields.Count, StringComparer.Ordinal);
+            var replaced = new Dictionary<string, AbstractValue>(fields.Count, StringComparer.Ordinal);
             foreach (var (name, field) in fields)
             {
                 replaced[name] = Apply(field, depth + 1);
             }
 
-            fields = Value.Bounded(replaced);
+            fields = AbstractValue.Bounded(replaced);
         }
 
         if (fields is not null && text is null && Merged(value.Taints, fields) is var (own, parts))
         {
-            return value.With(taints: own, fields: parts, carried: value.Carried is null ? null : Apply(value.Carried, depth + 1));
+            return value.With(taints: own, fields: parts, carried: value.Payload is null ? null : Apply(value.Payload, depth + 1));
         }
 
         var mapped = value.With(
             taints: Apply(value.Taints),
             fields: fields,
-            carried: value.Carried is null ? null : Apply(value.Carried, depth + 1));
+            carried: value.Payload is null ? null : Apply(value.Payload, depth + 1));
         return text is null ? mapped : WithText(mapped, text);
     }
 
@@ -54,9 +54,9 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
     /// An object into which a parameter was put whole: where the call gives an object with known parts, they become its parts, and say
     /// nothing of the others. Null where no argument has known parts.
     /// </summary>
-    private (IReadOnlyList<Taint> Own, Dictionary<string, Value> Parts)? Merged(IReadOnlyList<Taint> taints, Dictionary<string, Value> fields)
+    private (IReadOnlyList<Taint> Own, Dictionary<string, AbstractValue> Parts)? Merged(IReadOnlyList<Taint> taints, Dictionary<string, AbstractValue> fields)
     {
-        Dictionary<string, Value>? parts = null;
+        Dictionary<string, AbstractValue>? parts = null;
         List<Taint>? rest = null;
         foreach (var taint in taints)
         {
@@ -69,17 +69,17 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             parts ??= new(fields, StringComparer.Ordinal);
             foreach (var brought in argument.Taints)
             {
-                (rest ??= []).Add(taint.After(brought, call, _note));
+                (rest ??= []).Add(taint.ComposedWith(brought, call, _note));
             }
 
             foreach (var (name, part) in given)
             {
                 var passed = part.With(taints: After(taint, part.Taints));
-                parts[name] = parts.TryGetValue(name, out var known) ? Value.Join(known, passed) : passed;
+                parts[name] = parts.TryGetValue(name, out var known) ? AbstractValue.Join(known, passed) : passed;
             }
         }
 
-        return parts is null ? null : (Apply(rest ?? []), Value.Bounded(parts)!);
+        return parts is null ? null : (Apply(rest ?? []), AbstractValue.Bounded(parts)!);
     }
 
     private Taint[] After(Taint taint, IReadOnlyList<Taint> brought)
@@ -87,13 +87,13 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         var after = new Taint[brought.Count];
         for (var i = 0; i < after.Length; i++)
         {
-            after[i] = taint.After(brought[i], call, _note);
+            after[i] = taint.ComposedWith(brought[i], call, _note);
         }
 
         return after;
     }
 
-    private static bool AnyHasParameters(Dictionary<string, Value> fields)
+    private static bool AnyHasParameters(Dictionary<string, AbstractValue> fields)
     {
         foreach (var field in fields.Values)
         {
@@ -114,7 +114,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         }
 
         // The way is only put together for what is kept: most of what many calls bring is known already.
-        var list = new List<Taint>(Value.MaxTaints);
+        var list = new List<Taint>(AbstractValue.MaxTaints);
         for (var i = 0; i < taints.Count; i++)
         {
             var taint = taints[i];
@@ -127,14 +127,14 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             var brought = FieldAccess.DeepTaints(Argument(taint.Origin));
             for (var k = 0; k < brought.Count; k++)
             {
-                if (list.Count >= Value.MaxTaints)
+                if (list.Count >= AbstractValue.MaxTaints)
                 {
                     return list;
                 }
 
                 if (!HasAfter(list, taint, brought[k]))
                 {
-                    list.Add(taint.After(brought[k], call, _note));
+                    list.Add(taint.ComposedWith(brought[k], call, _note));
                 }
             }
         }
@@ -162,7 +162,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
     {
         foreach (var known in list)
         {
-            if (known.IsAfter(taint, brought))
+            if (known.IsComposition(taint, brought))
             {
                 return true;
             }
@@ -173,7 +173,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
 
     private static void Add(List<Taint> list, Taint taint)
     {
-        if (list.Count >= Value.MaxTaints)
+        if (list.Count >= AbstractValue.MaxTaints)
         {
             return;
         }
@@ -190,7 +190,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
     }
 
     /// <summary>What is known of a value apart from where its data comes from, or null if that is nothing.</summary>
-    public static Value? WithoutTaints(Value value, int depth = 0)
+    public static AbstractValue? WithoutTaints(AbstractValue value, int depth = 0)
     {
         // That something is a list says nothing about what can be called on it.
         var types = value.Types is ["list"] ? [] : value.Types;
@@ -199,7 +199,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             return null;
         }
 
-        Dictionary<string, Value>? fields = null;
+        Dictionary<string, AbstractValue>? fields = null;
         if (value.Fields is not null && depth < 2)
         {
             foreach (var (name, field) in value.Fields)
@@ -216,19 +216,19 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
             return null;
         }
 
-        return new Value { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields, Carried = value.Carried is null || depth > 0 ? null : WithoutTaints(value.Carried, 1) };
+        return new AbstractValue { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields, Payload = value.Payload is null || depth > 0 ? null : WithoutTaints(value.Payload, 1) };
     }
 
-    private static Value WithText(Value value, TextShape text) => new()
+    private static AbstractValue WithText(AbstractValue value, StringPattern text) => new()
     {
         Text = text,
         Taints = text.Taints,
         Types = value.Types,
         Fields = value.Fields,
-        Label = value.Label,
+        Name = value.Name,
     };
 
-    private TextShape Apply(TextShape text) => HasOwn(text.Taints) || text.Taints.Count >= Value.MaxTaints ? text.Map(_replace ??= Replace) : text;
+    private StringPattern Apply(StringPattern text) => HasOwn(text.Taints) || text.Taints.Count >= AbstractValue.MaxTaints ? text.Map(_replace ??= Replace) : text;
 
     private Func<Piece, IReadOnlyList<IReadOnlyList<Piece>>?>? _replace;
 
@@ -240,7 +240,7 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         }
 
         // A hole that is just the parameter takes the argument's own text, so that pieces put together in two functions read as one.
-        if (hole.Taints is [{ Altered: false, IsRaw: true, Hiding: Hiding.Plain } only] && Argument(only.Origin) is var argument)
+        if (hole.Taints is [{ Altered: false, IsRaw: true, Transform: PasswordTransform.Plain } only] && Argument(only.Origin) is var argument)
         {
             if (argument.Text is not null)
             {
@@ -258,11 +258,11 @@ internal sealed class Substitution(CodeFunction function, IReadOnlyList<Value> a
         return [[Piece.Hole(Apply(hole.Taints), hole.At)]];
     }
 
-    private Value Argument(Origin origin)
+    private AbstractValue Argument(Origin origin)
     {
         if (origin.Index < 0 || origin.Index >= arguments.Count)
         {
-            return Value.Unknown;
+            return AbstractValue.Unknown;
         }
 
         var value = arguments[origin.Index];

@@ -19,15 +19,15 @@ internal sealed class TemplatePages
     /// <param name="Position">How a value could break out.</param>
     /// <param name="StartsAddress">An address begins here.</param>
     /// <param name="IsInScriptText">It stands between quotes of a script.</param>
-    internal readonly record struct Place(int Start, Position Position, bool StartsAddress, bool IsInScriptText);
+    internal readonly record struct Place(int Start, OutputContext Position, bool StartsAddress, bool IsInScriptText);
 
     /// <summary>The place of what stands at the offset.</summary>
-    public Place At(FileCode file, int offset)
+    public Place At(IrFile file, int offset)
     {
         var places = _byFile.GetOrAdd(file.Index, static (_, source) => Find(source), file.Source);
         var index = places.BinarySearch(new Place(offset, default, false, false), Comparer<Place>.Create((a, b) => a.Start.CompareTo(b.Start)));
         index = index >= 0 ? index : ~index - 1;
-        return index < 0 ? new Place(0, Position.Html, false, false) : places[index];
+        return index < 0 ? new Place(0, OutputContext.Html, false, false) : places[index];
     }
 
     private static List<Place> Find(SourceFile file)

@@ -55,7 +55,7 @@ public sealed record Statement(string Language, string Function, StatementKind K
         IReadOnlyList<string> positions = Positions.Count == 0 ? ["all"] : Positions;
         object fact = Kind switch
         {
-            StatementKind.ResultHarmless when Positions.Count == 0 => new { clean = "flag" },
+            StatementKind.ResultHarmless when Positions.Count == 0 => new { sanitizes = "flag" },
             StatementKind.ResultHarmless or StatementKind.MakesHarmless => new { escape = new { value = Argument, @for = positions } },
             StatementKind.ReturnVouches => new { test = new { kind = "allow", value = Argument, throws = true, @for = positions } },
             _ => new { test = new { kind = "allow", value = Argument, answer = Kind == StatementKind.TrueVouches, @for = positions } },

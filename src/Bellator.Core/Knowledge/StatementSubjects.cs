@@ -27,20 +27,20 @@ public static class StatementSubjects
         var family = files.FirstOrDefault(f => f.Path == finding.Path) is { } end ? Languages.Family(end.Language) : finding.Language;
         var own = files.Where(f => Languages.Family(f.Language) == family && !Languages.IsDeclarations(f.Language)).ToList();
         var found = new List<StatementSubject>();
-        Crew.OnLargeStack(() => Find(finding, own, FactBase.Shipped.For(family), found));
+        WorkerPool.OnLargeStack(() => Find(finding, own, LibraryModels.Shipped.For(family), found));
         return [.. found.OrderByDescending(s => s.IsOnWay).DistinctBy(s => s.Name).Take(MostOffered)];
     }
 
-    private static void Find(ReportedFinding finding, IReadOnlyList<SourceFile> files, LanguageFacts known, List<StatementSubject> found)
+    private static void Find(ReportedFinding finding, IReadOnlyList<SourceFile> files, LanguageModels known, List<StatementSubject> found)
     {
         var read = files.Select(Read).ToList();
-        var program = ProgramCode.Build(new SourceTree("", [.. files], []), read);
-        var named = program.Functions.Select(f => (Function: f, Name: GivenNames.Of(f))).Where(f => f.Name.Length > 0).ToList();
-        var byShortName = named.ToLookup(f => GivenNames.LastPart(f.Name), f => f.Name);
+        var program = ProgramModel.Build(new SourceTree("", [.. files], []), read);
+        var named = program.Functions.Select(f => (Function: f, Name: FunctionNaming.Of(f))).Where(f => f.Name.Length > 0).ToList();
+        var byShortName = named.ToLookup(f => FunctionNaming.LastPart(f.Name), f => f.Name);
         var steps = finding.Steps.Select(s => (s.Path, s.Region)).Append((finding.Path, finding.Region)).ToList();
         var lines = steps.SelectMany(s => Enumerable.Range(s.Region.StartLine, Math.Min(20, s.Region.EndLine - s.Region.StartLine + 1)).Select(l => (s.Path, Line: l))).ToHashSet();
-        CodeFunction? first = null;
-        var seen = new HashSet<CodeFunction>();
+        IrFunction? first = null;
+        var seen = new HashSet<IrFunction>();
         foreach (var (path, region) in steps)
         {
             if (program.Files.FirstOrDefault(f => f.Source.Path == path) is not { } file
@@ -67,7 +67,7 @@ public static class StatementSubjects
     }
 
     /// <summary>What facts would call the function; null for one that the shipped facts know.</summary>
-    private static string? NameOf(CodeFunction function, int call, string called, ILookup<string, string> byShortName, LanguageFacts known)
+    private static string? NameOf(IrFunction function, int call, string called, ILookup<string, string> byShortName, LanguageModels known)
     {
         var instruction = function.Instructions[call];
         if (byShortName[called].Distinct().Take(2).ToList() is [var only])
@@ -77,18 +77,18 @@ public static class StatementSubjects
 
         switch (instruction.Op)
         {
-            case Op.CallStatic when function.Instructions[instruction.A].Text is { } type:
-                return known.Call(CodeClass.ShortOf(type) + "::" + called) is null ? CodeClass.ShortOf(type) + "::" + called : null;
-            case Op.CallMethod:
+            case Opcode.CallStatic when function.Instructions[instruction.A].Text is { } type:
+                return known.Call(IrClass.ShortOf(type) + "::" + called) is null ? IrClass.ShortOf(type) + "::" + called : null;
+            case Opcode.CallMethod:
                 return known.Method("*", called) is null && !known.Calls.Keys.Any(k => k.EndsWith("#" + called, StringComparison.Ordinal) || k.EndsWith("." + called, StringComparison.Ordinal)) ? "*#" + called : null;
-            case Op.Call:
+            case Opcode.Call:
                 return known.Call(called) is null ? called : null;
             default:
                 return null;
         }
     }
 
-    private static FileCode Read(SourceFile file)
+    private static IrFile Read(SourceFile file)
     {
         var hosted = TemplateCode.Hosted(file);
         using var parser = new SyntaxParser();

@@ -14,7 +14,7 @@ public static class PasswordCsv
     public const int MostRows = 200_000;
     private const int MostColumns = 200;
 
-    private static readonly Words Names = new(FactBase.Shipped);
+    private static readonly IdentifierClassifier Names = new(LibraryModels.Shipped);
 
     /// <summary>The columns that the first line names.</summary>
     public static IReadOnlyList<string> Columns(string text)

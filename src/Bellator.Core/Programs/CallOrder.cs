@@ -14,9 +14,9 @@ public static class CallOrder
     /// The level and the position in it of each function, by its number: functions call only those of lower levels, but where calls
     /// run in circles.
     /// </summary>
-    public static (int Level, int Place)[] Of(ProgramCode program)
+    public static (int Level, int Place)[] Of(ProgramModel program)
     {
-        var byName = new Dictionary<string, List<CodeFunction>>(StringComparer.OrdinalIgnoreCase);
+        var byName = new Dictionary<string, List<IrFunction>>(StringComparer.OrdinalIgnoreCase);
         foreach (var function in program.Functions)
         {
             if (function.Name.Length > 0 && function.Name[0] != '<')
@@ -28,7 +28,7 @@ public static class CallOrder
         var order = new (int Level, int Place)[program.FunctionBound];
         var seen = new bool[order.Length];
         var next = 0;
-        var stack = new Stack<(int Function, IEnumerator<CodeFunction> Callees)>();
+        var stack = new Stack<(int Function, IEnumerator<IrFunction> Callees)>();
         foreach (var start in program.Functions)
         {
             if (seen[start.Id])
@@ -68,9 +68,9 @@ public static class CallOrder
         void Raise(int caller, int callee) => order[caller].Level = Math.Max(order[caller].Level, order[callee].Level + 1);
     }
 
-    private static IEnumerable<CodeFunction> Callees(CodeFunction function, Dictionary<string, List<CodeFunction>> byName)
+    private static IEnumerable<IrFunction> Callees(IrFunction function, Dictionary<string, List<IrFunction>> byName)
     {
-        foreach (var (name, inner) in function.Learned(f => new Called([.. CalledIn(f).Distinct()])).All)
+        foreach (var (name, inner) in function.DerivedCache(f => new Called([.. CalledIn(f).Distinct()])).All)
         {
             if (inner >= 0)
             {
@@ -89,21 +89,21 @@ public static class CallOrder
     /// <summary>What a function calls by name, and the functions that are written in it, in order.</summary>
     private sealed record Called((string Name, int Inner)[] All);
 
-    private static IEnumerable<(string Name, int Inner)> CalledIn(CodeFunction function)
+    private static IEnumerable<(string Name, int Inner)> CalledIn(IrFunction function)
     {
-        foreach (var lead in function.Leads)
+        foreach (var lead in function.OutgoingCalls)
         {
             var instruction = function.Instructions[lead];
-            if (instruction.Op == Op.Function)
+            if (instruction.Op == Opcode.Function)
             {
                 yield return ("", instruction.A);
             }
 
             var name = instruction.Op switch
             {
-                Op.CallMethod or Op.CallStatic => instruction.Text,
-                Op.Call => CalleeName(function.Instructions[instruction.A]),
-                Op.New => "__construct",
+                Opcode.CallMethod or Opcode.CallStatic => instruction.Text,
+                Opcode.Call => CalleeName(function.Instructions[instruction.A]),
+                Opcode.New => "__construct",
                 _ => null,
             };
             if (name is not null)
@@ -113,5 +113,5 @@ public static class CallOrder
         }
     }
 
-    private static string? CalleeName(in Instruction callee) => callee.Op is Op.Global or Op.LoadCell or Op.GetField ? callee.Text : null;
+    private static string? CalleeName(in Instruction callee) => callee.Op is Opcode.Global or Opcode.LoadCell or Opcode.GetField ? callee.Text : null;
 }

@@ -133,7 +133,7 @@ public static class SarifReport
         ["name"] = string.Concat(check.Id.Split('/', '-').Select(w => char.ToUpperInvariant(w[0]) + w[1..])),
         ["shortDescription"] = new JsonObject { ["text"] = check.Title + "." },
         ["fullDescription"] = new JsonObject { ["text"] = check.Why },
-        ["help"] = new JsonObject { ["text"] = check.Mend("") + " It would be a false alarm if: " + check.FalseAlarm },
+        ["help"] = new JsonObject { ["text"] = check.HowToFix("") + " It would be a false alarm if: " + check.FalsePositiveIf },
         ["defaultConfiguration"] = new JsonObject { ["level"] = "warning" },
         ["properties"] = new JsonObject
         {

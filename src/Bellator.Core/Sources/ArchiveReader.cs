@@ -19,7 +19,7 @@ public static class ArchiveReader
     {
         try
         {
-            var budget = new Budget(stream.Length, collector.Limits, cancel);
+            var budget = new ExtractionQuota(stream.Length, collector.Limits, cancel);
             if (name.EndsWith(".zip", StringComparison.OrdinalIgnoreCase))
             {
                 ReadZip(stream, collector, budget, cancel);
@@ -41,7 +41,7 @@ public static class ArchiveReader
         }
     }
 
-    private static void ReadZip(Stream stream, SourceCollector collector, Budget budget, CancellationToken cancel)
+    private static void ReadZip(Stream stream, SourceCollector collector, ExtractionQuota budget, CancellationToken cancel)
     {
         ZipDirectory.Check(stream, collector.Limits, cancel);
         using var zip = new ZipArchive(stream, ZipArchiveMode.Read, leaveOpen: true);
@@ -72,7 +72,7 @@ public static class ArchiveReader
         }
     }
 
-    private static void AddEntry(ZipArchiveEntry entry, SourceCollector collector, Budget budget)
+    private static void AddEntry(ZipArchiveEntry entry, SourceCollector collector, ExtractionQuota budget)
     {
         byte[]? content;
         try
@@ -97,7 +97,7 @@ public static class ArchiveReader
         }
     }
 
-    private static void ReadTar(Stream stream, SourceCollector collector, Budget budget)
+    private static void ReadTar(Stream stream, SourceCollector collector, ExtractionQuota budget)
     {
         using var counted = new BoundedStream(stream, budget);
         using var guarded = new TarGuard(counted, collector.Limits);
@@ -126,7 +126,7 @@ public static class ArchiveReader
     }
 
     /// <summary>The content of an entry; null if it is larger than a file may be, which is noted.</summary>
-    private static byte[]? ReadBounded(string path, Stream content, SourceCollector collector, Budget? budget)
+    private static byte[]? ReadBounded(string path, Stream content, SourceCollector collector, ExtractionQuota? budget)
     {
         // The size in the archive's directory is a claim; read no more than the limit whatever it says.
         using var memory = new MemoryStream();

@@ -20,7 +20,7 @@ public sealed class KeptAudits : IDisposable
     private readonly ITimer _timer;
     private readonly Lock _gate = new();
     private readonly LinkedList<Entry> _entries = [];
-    private readonly LinkedList<(IReadOnlyList<FactsText> Texts, FactBase Facts)> _facts = [];
+    private readonly LinkedList<(IReadOnlyList<ModelReader> Texts, LibraryModels Facts)> _facts = [];
 
     public KeptAudits(TimeProvider time)
     {
@@ -30,14 +30,14 @@ public sealed class KeptAudits : IDisposable
 
     public void Dispose() => _timer.Dispose();
 
-    private sealed record Entry(Guid Review, AuditMemory Memory, long Bytes, DateTimeOffset At);
+    private sealed record Entry(Guid Review, AuditCache Memory, long Bytes, DateTimeOffset At);
 
     /// <summary>The facts that ship with what was stated of a review beside them: the same object for the same texts, for what is kept holds only under the same facts.</summary>
-    internal FactBase FactsOf(StatedKnowledge knowledge)
+    internal LibraryModels FactsOf(StatedKnowledge knowledge)
     {
         if (knowledge.Texts.Count == 0)
         {
-            return FactBase.Shipped;
+            return LibraryModels.Shipped;
         }
 
         lock (_gate)
@@ -47,7 +47,7 @@ public sealed class KeptAudits : IDisposable
                 return known;
             }
 
-            var facts = FactBase.Load(null, knowledge.Texts);
+            var facts = LibraryModels.Load(null, knowledge.Texts);
             _facts.AddFirst((knowledge.Texts, facts));
             while (_facts.Count > MaxReviews)
             {
@@ -59,7 +59,7 @@ public sealed class KeptAudits : IDisposable
     }
 
     /// <summary>What is kept of a review, or something to keep it in; nobody else gets it until it is put back.</summary>
-    public AuditMemory Take(Guid review)
+    public AuditCache Take(Guid review)
     {
         lock (_gate)
         {
@@ -70,12 +70,12 @@ public sealed class KeptAudits : IDisposable
                 return entry.Memory;
             }
 
-            return new AuditMemory();
+            return new AuditCache();
         }
     }
 
     /// <summary>Keeps what an audit found out, and forgets the oldest where it is too much.</summary>
-    public void Put(Guid review, AuditMemory memory, SourceTree tree)
+    public void Put(Guid review, AuditCache memory, SourceTree tree)
     {
         lock (_gate)
         {

@@ -11,12 +11,12 @@ internal sealed class StatedKnowledge
     private readonly Dictionary<string, string> _answers;
     private readonly string? _tried;
 
-    private StatedKnowledge(IReadOnlyList<FactsText> texts, IReadOnlyList<AuditNote> notes, Dictionary<string, string> answers, string? tried)
+    private StatedKnowledge(IReadOnlyList<ModelReader> texts, IReadOnlyList<AuditNote> notes, Dictionary<string, string> answers, string? tried)
     {
         (Texts, Notes, _answers, _tried) = (texts, notes, answers, tried);
     }
 
-    public IReadOnlyList<FactsText> Texts { get; }
+    public IReadOnlyList<ModelReader> Texts { get; }
 
     /// <summary>Facts that this version does not understand: the reviewer is told.</summary>
     public IReadOnlyList<AuditNote> Notes { get; }
@@ -32,12 +32,12 @@ internal sealed class StatedKnowledge
             "SELECT f.id, f.title, f.facts, a.name FROM review_fact f JOIN account a ON a.id = f.account_id WHERE f.review_id = $1 AND (f.state = 'kept' OR f.id = $2) ORDER BY f.id",
             run.Review,
             run.TrialOf).ListAsync(r => (Id: r.GetInt64(0), Title: r.GetString(1), Text: r.GetString(2), By: r.GetString(3)), cancel);
-        var texts = new List<FactsText>();
+        var texts = new List<ModelReader>();
         var notes = new List<AuditNote>();
         foreach (var row in rows)
         {
-            var text = new FactsText(string.Create(CultureInfo.InvariantCulture, $"fact {row.Id}"), row.Text);
-            if (FactsText.ProblemOf(text) is { } problem)
+            var text = new ModelReader(string.Create(CultureInfo.InvariantCulture, $"fact {row.Id}"), row.Text);
+            if (ModelReader.ProblemOf(text) is { } problem)
             {
                 notes.Add(new AuditNote("", $"what {row.By} stated was left out: {problem}"));
             }

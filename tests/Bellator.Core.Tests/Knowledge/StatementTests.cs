@@ -158,7 +158,7 @@ public sealed class StatementTests
     }
 
     [Theory]
-    [InlineData("library: a\nlanguage: php\nfunctions:\n  f: &x { clean: flag }\n  g: *x\n", "references")]
+    [InlineData("library: a\nlanguage: php\nfunctions:\n  f: &x { sanitizes: flag }\n  g: *x\n", "references")]
     [InlineData("library: a\nlanguage: php\ncalls: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: {a: 1}}}}}}}}}}}}}}}}}\n", "nested")]
     [InlineData("library: a\nlanguage: php\nfunctions:\n  f: { test: { kind: allow, for: [sql-txt] } }\n", "sql-txt")]
     [InlineData("functions: [", "fact 1, line ")]
@@ -166,8 +166,8 @@ public sealed class StatementTests
     [InlineData("", "empty")]
     public void What_a_review_may_not_state_is_a_clear_error(string text, string word)
     {
-        Assert.Contains(word, FactsText.ProblemOf(new FactsText("fact 1", text)), StringComparison.Ordinal);
-        Assert.Throws<FactsException>(() => FactBase.Load(null, [new FactsText("fact 1", text)]));
+        Assert.Contains(word, ModelReader.ProblemOf(new ModelReader("fact 1", text)), StringComparison.Ordinal);
+        Assert.Throws<LibraryModelException>(() => LibraryModels.Load(null, [new ModelReader("fact 1", text)]));
     }
 
     [Theory]
@@ -180,31 +180,31 @@ public sealed class StatementTests
     {
         var statement = new Statement("php", "Clean::tag", kind, 1, kind == StatementKind.ResultHarmless ? [] : ["sql-text", "html"]);
         Assert.Equal(sentence, statement.Sentence);
-        Assert.Null(FactsText.ProblemOf(new FactsText("fact 1", statement.Facts())));
+        Assert.Null(ModelReader.ProblemOf(new ModelReader("fact 1", statement.Facts())));
     }
 
     [Fact]
     public void Every_position_of_a_sink_is_one_that_facts_know_of_a_check_that_there_is()
     {
         Assert.All(SinkPositions.Checks, id => Assert.NotNull(Core.Checks.CheckList.Find(id)));
-        Assert.All(SinkPositions.Checks.SelectMany(SinkPositions.Of), position => Assert.Contains(position, FactsCheck.Positions));
+        Assert.All(SinkPositions.Checks.SelectMany(SinkPositions.Of), position => Assert.Contains(position, ModelValidator.Positions));
         Assert.Empty(SinkPositions.Of("passwords/fast-hash"));
     }
 
     /// <summary>A name is a person's text: what it says in YAML must not become facts of its own.</summary>
     [Theory]
-    [InlineData("f: { clean: flag }\nwords")]
+    [InlineData("f: { sanitizes: flag }\nwords")]
     [InlineData("\"f\": x #")]
     [InlineData("- *a")]
     public void A_name_stays_a_name(string name)
     {
         var text = new Statement("php", name, StatementKind.ResultHarmless, 0, []).Facts();
-        Assert.Null(FactsText.ProblemOf(new FactsText("fact 1", text)));
+        Assert.Null(ModelReader.ProblemOf(new ModelReader("fact 1", text)));
         Assert.Contains(name, Run(new Statement("php", name, StatementKind.ResultHarmless, 0, []), ("page.php", Php)).Notes.Select(n => n.Text).First(t => t.Contains("states", StringComparison.Ordinal)), StringComparison.Ordinal);
     }
 
     private static AuditResult Run(Statement statement, params (string Path, string Code)[] files) =>
-        Audit.Run(Auditor.Tree(files), new AuditOptions { Threads = 2, Facts = FactBase.Load(null, [new FactsText("fact 1", statement.Facts())]) });
+        Audit.Run(Auditor.Tree(files), new AuditOptions { Threads = 2, Facts = LibraryModels.Load(null, [new ModelReader("fact 1", statement.Facts())]) });
 
     private static List<ReportedFinding> Sql(AuditResult result) => [.. result.Findings.Where(f => f.CheckId == "injection/sql").OrderBy(f => f.Region.StartLine)];
 }

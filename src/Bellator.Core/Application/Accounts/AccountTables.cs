@@ -12,12 +12,12 @@ public sealed class AccountTables
     private readonly HashSet<string> _names = new(StringComparer.OrdinalIgnoreCase);
     private readonly HashSet<string> _words = new(StringComparer.Ordinal);
 
-    public AccountTables(ProgramCode program, DatabaseSchema schema, Words words, Happenings happenings)
+    public AccountTables(ProgramModel program, DatabaseSchema schema, IdentifierClassifier words, EventIndex happenings)
     {
         // Nothing may declare the tables; what is written into them tells then.
         foreach (var written in happenings.Of(EventKind.Access).Where(e => e.Role("fields").PartNames.Any(words.IsPasswordColumn)))
         {
-            foreach (var type in written.Role("model").Types.Where(t => t[0] == FunctionFlow.RecordsMark))
+            foreach (var type in written.Role("model").Types.Where(t => t[0] == FunctionAnalyzer.RecordsMark))
             {
                 Add(type[1..]);
             }
@@ -45,7 +45,7 @@ public sealed class AccountTables
 
         foreach (var type in program.Classes)
         {
-            if (type.Annotations.Any(a => words.MakesAccount(CodeClass.ShortOf(a.Name))) || type.Traits.Concat(type.Interfaces).Append(type.Base ?? "").Any(b => words.MakesAccount(CodeClass.ShortOf(b))))
+            if (type.Annotations.Any(a => words.MakesAccount(IrClass.ShortOf(a.Name))) || type.Traits.Concat(type.Interfaces).Append(type.Base ?? "").Any(b => words.MakesAccount(IrClass.ShortOf(b))))
             {
                 Add(type.ShortName);
                 Models.Add(type);
@@ -56,21 +56,21 @@ public sealed class AccountTables
     public List<Table> Tables { get; } = [];
 
     /// <summary>Classes of accounts whose columns the material may not say.</summary>
-    public List<CodeClass> Models { get; } = [];
+    public List<IrClass> Models { get; } = [];
 
     /// <summary>True for the name of a table or class with accounts.</summary>
     public bool Has(string name) => _names.Contains(name);
 
     /// <summary>True for the name of one of these people, not of something about them: <c>current_warden</c> where there is a class Warden.</summary>
-    public bool IsPerson(string name) => Words.Parts(name) is [.., var last] && _words.Contains(last);
+    public bool IsPerson(string name) => IdentifierClassifier.Parts(name) is [.., var last] && _words.Contains(last);
 
     /// <summary>True for a name that speaks of one of these people.</summary>
-    public bool Speaks(string name) => _words.Count > 0 && Words.Parts(name).Exists(p => _words.Contains(p) || _words.Contains(p.TrimEnd('s')));
+    public bool Speaks(string name) => _words.Count > 0 && IdentifierClassifier.Parts(name).Exists(p => _words.Contains(p) || _words.Contains(p.TrimEnd('s')));
 
     private void Add(string name)
     {
         _names.Add(name);
-        var parts = Words.Parts(name);
+        var parts = IdentifierClassifier.Parts(name);
         if (parts.Count > 0)
         {
             _words.Add(parts[^1].TrimEnd('s'));

@@ -8,19 +8,19 @@ using Bellator.Core.Syntax;
 namespace Bellator.Core.Application.Accounts;
 
 /// <summary>Rules for input fields that stand beside the code which uses the fields: schemas, marks on the fields of classes, rule texts and validations of models.</summary>
-internal sealed class DeclaredRules(ProgramCode program, Words words)
+internal sealed class DeclaredRules(ProgramModel program, IdentifierClassifier words)
 {
     private const int MaxDepth = 8;
 
     /// <summary>Marks and calls on the fields of a class, and what a model lists that it validates.</summary>
-    public IEnumerable<InputRule> OfClass(CodeClass type)
+    public IEnumerable<InputRule> OfClass(IrClass type)
     {
         foreach (var field in type.Fields)
         {
             var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
             foreach (var mark in field.Annotations)
             {
-                foreach (var rule in OfCall(field.Name, CodeClass.ShortOf(mark.Name), mark.Arguments, new Location(type.File.Index, mark.Span.Start, mark.Span.End)))
+                foreach (var rule in OfCall(field.Name, IrClass.ShortOf(mark.Name), mark.Arguments, new Location(type.File.Index, mark.Span.Start, mark.Span.End)))
                 {
                     yield return rule;
                 }
@@ -28,7 +28,7 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
 
             if (field.Type is { } said && program.NamedType(said.Name, type.File) is var (home, named))
             {
-                foreach (var rule in named.Marks.SelectMany(m => OfCall(field.Name, CodeClass.ShortOf(m.Name), m.Arguments, new Location(home.Index, m.Span.Start, m.Span.End))))
+                foreach (var rule in named.Marks.SelectMany(m => OfCall(field.Name, IrClass.ShortOf(m.Name), m.Arguments, new Location(home.Index, m.Span.Start, m.Span.End))))
                 {
                     yield return rule;
                 }
@@ -50,7 +50,7 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
     }
 
     /// <summary>What a class whose objects are records lists that it validates: <c>validates :email, presence: true</c>.</summary>
-    public IEnumerable<InputRule> OfModel(CodeClass type)
+    public IEnumerable<InputRule> OfModel(IrClass type)
     {
         foreach (var mark in type.Annotations.Where(a => a.Name.StartsWith("validates", StringComparison.Ordinal)))
         {
@@ -149,13 +149,13 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
     private static string? PatternOf(Expression? value) => value is Literal { Kind: LiteralKind.Text or LiteralKind.Pattern } literal ? literal.Text : null;
 
     /// <summary>Objects that have a rule for a password and for something beside it, or for a password alone where a library makes it.</summary>
-    public IReadOnlyList<InputRule> Of(CodeFunction function) => function.Learned(f => new Found([.. OfObjects(f)])).Rules;
+    public IReadOnlyList<InputRule> Of(IrFunction function) => function.DerivedCache(f => new Found([.. OfObjects(f)])).Rules;
 
     private sealed record Found(InputRule[] Rules);
 
-    private IEnumerable<InputRule> OfObjects(CodeFunction function)
+    private IEnumerable<InputRule> OfObjects(IrFunction function)
     {
-        foreach (var instruction in function.Instructions.Where(i => i.Op == Op.Object))
+        foreach (var instruction in function.Instructions.Where(i => i.Op == Opcode.Object))
         {
             var entries = function.List(instruction).ToArray().Where(o => o.Name is { Length: > 0 }).ToList();
             if (!entries.Exists(e => words.IsPassword(e.Name)))
@@ -175,7 +175,7 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
     }
 
     /// <summary>A chain of calls of a schema library, a rule text, or a list of such.</summary>
-    private IEnumerable<InputRule> OfChain(string field, CodeFunction function, int value, Location at, int depth)
+    private IEnumerable<InputRule> OfChain(string field, IrFunction function, int value, Location at, int depth)
     {
         if (value < 0 || depth > MaxDepth)
         {
@@ -185,14 +185,14 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
         var instruction = function.Instructions[value];
         switch (instruction.Op)
         {
-            case Op.Constant when instruction.A == (int)LiteralKind.Text && instruction.Text is { } text && text.Split('|').Any(words.IsMeasureOrKind):
+            case Opcode.Constant when instruction.A == (int)LiteralKind.Text && instruction.Text is { } text && text.Split('|').Any(words.IsMeasureOrKind):
                 foreach (var rule in OfText(field, text, at))
                 {
                     yield return rule;
                 }
 
                 break;
-            case Op.List:
+            case Opcode.List:
                 foreach (var part in function.List(instruction).ToArray())
                 {
                     foreach (var rule in OfChain(field, function, part.Value, at, depth + 1))
@@ -202,13 +202,13 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
                 }
 
                 break;
-            case Op.CallMethod or Op.CallStatic:
+            case Opcode.CallMethod or Opcode.CallStatic:
                 foreach (var rule in OfLink(field, function, instruction, at))
                 {
                     yield return rule;
                 }
 
-                foreach (var rule in instruction.Op == Op.CallMethod ? OfChain(field, function, instruction.A, at, depth + 1) : [])
+                foreach (var rule in instruction.Op == Opcode.CallMethod ? OfChain(field, function, instruction.A, at, depth + 1) : [])
                 {
                     yield return rule;
                 }
@@ -217,11 +217,11 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
         }
     }
 
-    private IEnumerable<InputRule> OfLink(string field, CodeFunction function, Instruction call, Location at)
+    private IEnumerable<InputRule> OfLink(string field, IrFunction function, Instruction call, Location at)
     {
         var name = call.Text!.ToLowerInvariant();
         var first = call.C > 0 ? function.Instructions[function.List(call)[0].Value] : default;
-        int? number = first.Op == Op.Constant && int.TryParse(first.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var given) ? given : null;
+        int? number = first.Op == Opcode.Constant && int.TryParse(first.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var given) ? given : null;
         var text = program.Tree.TextOf(at);
         switch (name)
         {
@@ -231,7 +231,7 @@ internal sealed class DeclaredRules(ProgramCode program, Words words)
             case "max" or "maxlength" when number is not null:
                 yield return new InputRule(field, RuleKind.Maximum, number, null, at, text);
                 break;
-            case "regex" or "pattern" or "matches" when first.Op == Op.Constant:
+            case "regex" or "pattern" or "matches" when first.Op == Opcode.Constant:
                 yield return new InputRule(field, RuleKind.Pattern, null, first.Text, at, text);
                 break;
             case "email":

@@ -7,9 +7,9 @@ namespace Bellator.Core.Application.Accounts;
 
 /// <summary>A call that hashes, in the terms of the scheme it uses.</summary>
 /// <param name="Cost">The work factor, if it is known.</param>
-public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, double? Cost)
+public sealed record HashUse(AnalysisEvent Event, string Scheme, string? Digest, double? Cost)
 {
-    public bool IsFast => HashSchemes.IsFast(Scheme);
+    public bool IsFast => HashSchemeNames.IsFast(Scheme);
 
     /// <summary>Something stands beside what is hashed, or is given as a salt.</summary>
     public bool IsSalted => Event.Roles.ContainsKey("salt") || (Event.Role("input").Text is { } text && text.Alternatives.Any(a => a.Count > 1));
@@ -28,7 +28,7 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
         _ => null,
     };
 
-    public static HashUse Of(FlowEvent hash)
+    public static HashUse Of(AnalysisEvent hash)
     {
         var fact = hash.Fact?.Hash;
         var scheme = hash.Role("scheme").Constant ?? fact?.Scheme ?? "";
@@ -41,7 +41,7 @@ public sealed record HashUse(FlowEvent Event, string Scheme, string? Digest, dou
         return use.Cost is null && scheme.StartsWith("argon", StringComparison.Ordinal) && cost is { Fields.Count: > 0, IsTainted: false } && use.Default("memory") is { } usual ? use with { Cost = usual } : use;
     }
 
-    private static string? FieldFor(string scheme, List<string> fields, Value cost)
+    private static string? FieldFor(string scheme, List<string> fields, AbstractValue cost)
     {
         // Argon2 and bcrypt share one options object in some libraries; each has its own field.
         foreach (var field in fields)

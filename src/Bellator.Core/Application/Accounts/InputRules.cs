@@ -38,7 +38,7 @@ public sealed class InputRules(AccountContext context)
 
     private static readonly string[] Lengths = ["length", "len", "size", "strlen", "mb_strlen", "Length", "count", "iconv_strlen", "grapheme_strlen"];
     private static readonly string[] Matching = ["preg_match", "test", "match", "match?", "matches", "IsMatch", "fullmatch", "search", "=~"];
-    private readonly ConcurrentDictionary<CodeFunction, Conditions> _conditions = [];
+    private readonly ConcurrentDictionary<IrFunction, Conditions> _conditions = [];
     private readonly Lazy<DeclaredRule[]> _declared = new(() => Declared(context));
 
     /// <param name="Table">The table whose records the rule is for; null for input of any kind.</param>
@@ -79,12 +79,12 @@ public sealed class InputRules(AccountContext context)
         return [.. declared.Concat(made).Concat(own.SelectMany(c => OfConditions(c, fields))).DistinctBy(r => (Plain(r.Field), r.At, r.Kind))];
     }
 
-    public static string Plain(string name) => string.Concat(Facts.Words.Parts(name));
+    public static string Plain(string name) => string.Concat(Facts.IdentifierClassifier.Parts(name));
 
     /// <summary>What a function asks of values, and the names that each condition speaks of; and the rules that it makes.</summary>
-    private sealed record Conditions(CodeFunction Function, (int Value, string[] Names)[] All, InputRule[] Made);
+    private sealed record Conditions(IrFunction Function, (int Value, string[] Names)[] All, InputRule[] Made);
 
-    private Conditions ConditionsOf(CodeFunction function) => new(
+    private Conditions ConditionsOf(IrFunction function) => new(
         function,
         [.. function.Blocks.Where(b => b is { IsReachable: true, Condition: >= 0 }).Select(b => (b.Condition, Mentioned(function, b.Condition, 0).Distinct(StringComparer.OrdinalIgnoreCase).ToArray()))],
         [.. new RuleObjects(context).In(function, (f, value) => Mentioned(f, value, 0))]);
@@ -102,7 +102,7 @@ public sealed class InputRules(AccountContext context)
         }
     }
 
-    private InputRule? OfCondition(string field, CodeFunction function, int value, Location at, int depth)
+    private InputRule? OfCondition(string field, IrFunction function, int value, Location at, int depth)
     {
         if (value < 0 || depth > MaxDepth)
         {
@@ -112,17 +112,17 @@ public sealed class InputRules(AccountContext context)
         var instruction = function.Instructions[value];
         switch (instruction.Op)
         {
-            case Op.Unary or Op.Cast:
+            case Opcode.Unary or Opcode.Cast:
                 return OfCondition(field, function, instruction.A, at, depth + 1);
-            case Op.Binary when instruction.Text is "&&" or "||" or "and" or "or":
+            case Opcode.Binary when instruction.Text is "&&" or "||" or "and" or "or":
                 return OfCondition(field, function, instruction.A, at, depth + 1) is { Kind: not RuleKind.Required } left ? left : OfCondition(field, function, instruction.B, at, depth + 1);
-            case Op.Phi:
+            case Opcode.Phi:
                 return function.List(instruction).ToArray().Where(o => o.Value < value).Select(o => OfCondition(field, function, o.Value, at, depth + 1)).OfType<InputRule>().OrderBy(r => r.Kind == RuleKind.Required).FirstOrDefault();
-            case Op.Binary when instruction.Text is "<" or "<=" or ">" or ">=":
+            case Opcode.Binary when instruction.Text is "<" or "<=" or ">" or ">=":
                 var isLeft = IsLength(function, instruction.A);
                 var constant = isLeft ? instruction.B : IsLength(function, instruction.B) ? instruction.A : -1;
                 var sign = isLeft ? instruction.Text! : instruction.Text! switch { "<" => ">", "<=" => ">=", ">" => "<", _ => "<=" };
-                if (constant < 0 || function.Instructions[constant] is not { Op: Op.Constant, Text: { } text } || !int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+                if (constant < 0 || function.Instructions[constant] is not { Op: Opcode.Constant, Text: { } text } || !int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
                 {
                     return constant < 0 ? null : new InputRule(field, sign is "<" or ">=" ? RuleKind.Minimum : RuleKind.Maximum, null, null, at, context.TextOf(at));
                 }
@@ -131,12 +131,12 @@ public sealed class InputRules(AccountContext context)
                 return number > LongestMinimum
                     ? new InputRule(field, RuleKind.Maximum, sign is ">" or "<=" ? number : number - 1, null, at, context.TextOf(at))
                     : new InputRule(field, RuleKind.Minimum, sign is "<" or ">=" ? number : number + 1, null, at, context.TextOf(at));
-            case Op.Binary when instruction.Text is "!=" or "!==" or "==" or "===":
+            case Opcode.Binary when instruction.Text is "!=" or "!==" or "==" or "===":
                 return new InputRule(field, RuleKind.Required, null, null, at, context.TextOf(at));
-            case Op.Call or Op.CallMethod or Op.CallStatic:
-                var name = CodeClass.ShortOf((instruction.Op == Op.Call ? function.Instructions[instruction.A].Text : instruction.Text) ?? "");
-                var operands = function.List(instruction).ToArray().Select(o => o.Value).Prepend(instruction.Op == Op.CallMethod ? instruction.A : -1).Where(v => v >= 0).Select(v => function.Instructions[v]).ToList();
-                if (Matching.Contains(name) && operands.Find(o => o.Op == Op.Constant && o.Text is { Length: > 1 }) is { Text: { } pattern })
+            case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic:
+                var name = IrClass.ShortOf((instruction.Op == Opcode.Call ? function.Instructions[instruction.A].Text : instruction.Text) ?? "");
+                var operands = function.List(instruction).ToArray().Select(o => o.Value).Prepend(instruction.Op == Opcode.CallMethod ? instruction.A : -1).Where(v => v >= 0).Select(v => function.Instructions[v]).ToList();
+                if (Matching.Contains(name) && operands.Find(o => o.Op == Opcode.Constant && o.Text is { Length: > 1 }) is { Text: { } pattern })
                 {
                     return new InputRule(field, RuleKind.Pattern, null, pattern, at, context.TextOf(at));
                 }
@@ -148,15 +148,15 @@ public sealed class InputRules(AccountContext context)
         }
     }
 
-    private static bool IsLength(CodeFunction function, int value) => value >= 0 && function.Instructions[value] is var instruction && instruction.Op switch
+    private static bool IsLength(IrFunction function, int value) => value >= 0 && function.Instructions[value] is var instruction && instruction.Op switch
     {
-        Op.GetField or Op.CallMethod => Lengths.Contains(instruction.Text),
-        Op.Call => Lengths.Contains(CodeClass.ShortOf(function.Instructions[instruction.A].Text ?? "")),
+        Opcode.GetField or Opcode.CallMethod => Lengths.Contains(instruction.Text),
+        Opcode.Call => Lengths.Contains(IrClass.ShortOf(function.Instructions[instruction.A].Text ?? "")),
         _ => false,
     };
 
     /// <summary>Names of variables, parameters, keys and members that a value is made of; calls that ask the database are left out.</summary>
-    private IEnumerable<string> Mentioned(CodeFunction function, int value, int depth)
+    private IEnumerable<string> Mentioned(IrFunction function, int value, int depth)
     {
         if (value < 0 || depth > MaxDepth)
         {
@@ -172,40 +172,40 @@ public sealed class InputRules(AccountContext context)
         IEnumerable<int> inner = [];
         switch (instruction.Op)
         {
-            case Op.Parameter:
+            case Opcode.Parameter:
                 yield return function.Parameters[instruction.A].Name.TrimStart('$');
                 break;
-            case Op.LoadCell or Op.LoadShared when instruction.Text is { } text:
+            case Opcode.LoadCell or Opcode.LoadShared when instruction.Text is { } text:
                 yield return text.TrimStart('$');
                 break;
-            case Op.GetField:
+            case Opcode.GetField:
                 yield return instruction.Text!;
                 inner = [instruction.A];
                 break;
-            case Op.GetItem:
-                if (instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Op.Constant, Text: { } key })
+            case Opcode.GetItem:
+                if (instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Opcode.Constant, Text: { } key })
                 {
                     yield return key;
                 }
 
                 inner = [instruction.A];
                 break;
-            case Op.Unary or Op.Cast:
+            case Opcode.Unary or Opcode.Cast:
                 inner = [instruction.A];
                 break;
-            case Op.Binary:
+            case Opcode.Binary:
                 inner = [instruction.A, instruction.B];
                 break;
-            case Op.Phi:
+            case Opcode.Phi:
                 inner = function.List(instruction).ToArray().Select(o => o.Value).Where(v => v < value);
                 break;
-            case Op.CallMethod when instruction.C == 0 && !AsksDatabase(function, value):
+            case Opcode.CallMethod when instruction.C == 0 && !AsksDatabase(function, value):
                 // Where a part of an object is read by a call.
                 yield return instruction.Text!;
                 inner = [instruction.A];
                 break;
-            case Op.Call or Op.CallMethod or Op.CallStatic when !AsksDatabase(function, value):
-                inner = function.List(instruction).ToArray().Select(o => o.Value).Concat(instruction.Op == Op.CallMethod ? [instruction.A] : []);
+            case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic when !AsksDatabase(function, value):
+                inner = function.List(instruction).ToArray().Select(o => o.Value).Concat(instruction.Op == Opcode.CallMethod ? [instruction.A] : []);
                 break;
         }
 
@@ -218,7 +218,7 @@ public sealed class InputRules(AccountContext context)
         }
     }
 
-    private bool AsksDatabase(CodeFunction function, int call)
+    private bool AsksDatabase(IrFunction function, int call)
     {
         var at = function.LocationOf(call);
         var summary = context.Flow.SummaryOf(function);

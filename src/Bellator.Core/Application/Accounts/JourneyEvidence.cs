@@ -10,27 +10,27 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Application.Accounts;
 
 /// <summary>What is known of the whole program, for all journeys.</summary>
-public sealed record AccountContext(ProgramCode Program, ProgramFlow Flow, DatabaseSchema Schema, SurfaceModel Surface)
+public sealed record AccountContext(ProgramModel Program, ProgramAnalysis Flow, DatabaseSchema Schema, SurfaceModel Surface)
 {
-    public Words Words => Flow.Words;
+    public IdentifierClassifier Words => Flow.Vocabulary;
 
     public AccountTables Accounts => Surface.Accounts;
 
     public string TextOf(Location at) => Program.Tree.TextOf(at);
 
-    private readonly ConcurrentDictionary<Func<string, bool>, ConcurrentDictionary<CodeFunction, (int Call, string Name)[]>> _named = [];
+    private readonly ConcurrentDictionary<Func<string, bool>, ConcurrentDictionary<IrFunction, (int Call, string Name)[]>> _named = [];
 
-    private readonly ConcurrentDictionary<CodeFunction, IReadOnlyList<Location>> _keptInSession = [];
+    private readonly ConcurrentDictionary<IrFunction, IReadOnlyList<Location>> _keptInSession = [];
 
     /// <summary>The calls of a function by their names: many addresses come to the same functions, and each asks for few names.</summary>
-    internal Func<CodeFunction, (int Call, string Name)[]> Named(Func<string, bool> says)
+    internal Func<IrFunction, (int Call, string Name)[]> Named(Func<string, bool> says)
     {
         var known = _named.GetOrAdd(says, _ => []);
         return function => known.GetOrAdd(function, f => [.. f.NamedCalls.Where(c => says(c.Name))]);
     }
 
     /// <summary>Where a function keeps something in the session, by how that is written.</summary>
-    internal IReadOnlyList<Location> KeptInSession(CodeFunction function) => _keptInSession.GetOrAdd(function, f => [.. SessionCode.Kept(f, Words)]);
+    internal IReadOnlyList<Location> KeptInSession(IrFunction function) => _keptInSession.GetOrAdd(function, f => [.. SessionCode.Kept(f, Words)]);
 }
 
 /// <summary>All that one entry point does that matters to journeys.</summary>
@@ -54,8 +54,8 @@ public sealed class JourneyEvidence
     }
 
     /// <summary>Steps on the way that stand beside the handler: they do a part of its work.</summary>
-    private static IEnumerable<CodeFunction> OwnSteps(EntryPoint entry, CodeFunction handler) =>
-        handler.Class is null ? [] : entry.Guards.Select(g => g.Function).OfType<CodeFunction>().Where(f => f != handler && f.Class == handler.Class && f.File == handler.File);
+    private static IEnumerable<IrFunction> OwnSteps(EntryPoint entry, IrFunction handler) =>
+        handler.Class is null ? [] : entry.Guards.Select(g => g.Function).OfType<IrFunction>().Where(f => f != handler && f.Class == handler.Class && f.File == handler.File);
 
     public EntryPoint Entry { get; }
 
@@ -64,34 +64,34 @@ public sealed class JourneyEvidence
 
     public EntryDetails Details { get; }
 
-    public IReadOnlyList<CodeFunction> Functions { get; }
+    public IReadOnlyList<IrFunction> Functions { get; }
 
-    public IReadOnlyList<FlowEvent> Events { get; }
+    public IReadOnlyList<AnalysisEvent> Events { get; }
 
-    public ILookup<string, FlowEvent> Acts { get; }
+    public ILookup<string, AnalysisEvent> Acts { get; }
 
     public IReadOnlyList<HashUse> Hashes { get; }
 
     /// <summary>Those that get a password as typed.</summary>
     public IReadOnlyList<HashUse> PasswordHashes { get; }
 
-    public IReadOnlyList<FlowEvent> Verifications { get; }
+    public IReadOnlyList<AnalysisEvent> Verifications { get; }
 
-    public IReadOnlyList<FlowEvent> Comparisons { get; }
+    public IReadOnlyList<AnalysisEvent> Comparisons { get; }
 
     /// <summary>Comparisons of a password that was typed, or its hash, with what is kept.</summary>
-    public IEnumerable<FlowEvent> OldPasswordCompared => Comparisons.Where(c => IsKept(c, "left", "right") || IsKept(c, "right", "left"));
+    public IEnumerable<AnalysisEvent> OldPasswordCompared => Comparisons.Where(c => IsKept(c, "left", "right") || IsKept(c, "right", "left"));
 
-    private bool IsKept(FlowEvent comparison, string typed, string kept) =>
-        IsOfPassword(comparison.Role(typed), sent: true) && (Words.IsPasswordColumn(comparison.Role(kept).Label) || Words.IsPasswordColumn(comparison.Role(kept + "Name").Constant) || comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Stored && Words.IsPasswordColumn(t.Origin.Name)))
-        && !comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Request && t.Hiding == Hiding.Plain);
+    private bool IsKept(AnalysisEvent comparison, string typed, string kept) =>
+        IsOfPassword(comparison.Role(typed), sent: true) && (Words.IsPasswordColumn(comparison.Role(kept).Name) || Words.IsPasswordColumn(comparison.Role(kept + "Name").Constant) || comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Stored && Words.IsPasswordColumn(t.Origin.Name)))
+        && !comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Request && t.Transform == PasswordTransform.Plain);
 
     public IReadOnlyList<ColumnUse> Uses { get; }
 
-    private Words Words => _context.Words;
+    private IdentifierClassifier Words => _context.Words;
 
     /// <summary>Names of what is read from form, body or address, but for passwords typed twice.</summary>
-    public IReadOnlyList<string> Fields => _fields ??= [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.Words.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce") && !Words.TypedAgain(i.Name)).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
+    public IReadOnlyList<string> Fields => _fields ??= [.. Details.Inputs.Where(i => i.Name.Length > 0 && i.Part is "form" or "body" or "input" or "query" or "path" && !Facts.IdentifierClassifier.Parts(i.Name).Exists(p => p is "token" or "csrf" or "nonce") && !Words.TypedAgain(i.Name)).Select(i => i.Name).Distinct(StringComparer.OrdinalIgnoreCase)];
 
     private IReadOnlyList<string>? _fields;
 
@@ -108,7 +108,7 @@ public sealed class JourneyEvidence
     public bool NeedsSignIn => Entry.SignIn == SignInNeed.Needed;
 
     /// <summary>Only those who are signed in come to the handler at all; what it asks itself may be the signing in.</summary>
-    public bool ComesSignedIn => NeedsSignIn && Entry.Guards.Any(g => g.Asks is GuardAsks.SignIn or GuardAsks.Role && g.Function != Entry.Handler);
+    public bool ComesSignedIn => NeedsSignIn && Entry.Guards.Any(g => g.Asks is Requirement.SignIn or Requirement.Role && g.Function != Entry.Handler);
 
     public IEnumerable<TableAccess> OnAccounts(params RecordAction[] actions) =>
         Details.Accesses.Where(a => actions.Contains(a.Action) && (_context.Accounts.Has(a.Table) || (_context.Accounts.Tables.Count == 0 && Words.IsAccounts(a.Table))));
@@ -127,14 +127,14 @@ public sealed class JourneyEvidence
     public IEnumerable<ColumnUse> PasswordWrites => Uses.Where(u => u.Statement.Writes && Words.IsPasswordColumn(u.Slot.Column));
 
     /// <summary>Something is kept in the session, or a token is given out.</summary>
-    public IEnumerable<FlowEvent> SessionWrites => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "session" } && !Words.TellsOfForgery(e.Function.Name) && !Facts.Words.Parts(_context.TextOf(e.At)).Contains("token"));
+    public IEnumerable<AnalysisEvent> SessionWrites => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "session" } && !Words.TellsOfForgery(e.Function.Name) && !Facts.IdentifierClassifier.Parts(_context.TextOf(e.At)).Contains("token"));
 
     /// <summary>Places where something is kept in the session, by what is followed and by how it is written.</summary>
     public IReadOnlyList<StepEvidence> KeptInSession => _kept ??= [.. SessionWrites.Select(Evidence).Concat(Functions.SelectMany(_context.KeptInSession).Select(at => Evidence(at))).DistinctBy(e => e.At)];
 
     private IReadOnlyList<StepEvidence>? _kept;
 
-    public IEnumerable<FlowEvent> Responses => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "redirect" or "page" });
+    public IEnumerable<AnalysisEvent> Responses => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "redirect" or "page" });
 
     /// <summary>The entry's path, its handler's or its file's name speaks of something.</summary>
     public bool IsNamed(Func<string, bool> speaks) =>
@@ -142,7 +142,7 @@ public sealed class JourneyEvidence
 
     /// <summary>The value is a password that was typed.</summary>
     /// <param name="sent">It must be one that this entry point reads, not what a function gets that may be called with one.</param>
-    public bool IsOfPassword(Value input, bool sent = false) => FieldAccess.DeepTaints(input).Any(t => (t.Origin.Kind == OriginKind.Request || (t.Origin.Kind == OriginKind.Parameter && !sent)) && Words.IsPassword(t.Origin.Name) && (t.IsParameter || Details.Covered.Has(t) || Fields.Contains(t.Origin.Name!, StringComparer.OrdinalIgnoreCase)));
+    public bool IsOfPassword(AbstractValue input, bool sent = false) => FieldAccess.DeepTaints(input).Any(t => (t.Origin.Kind == OriginKind.Request || (t.Origin.Kind == OriginKind.Parameter && !sent)) && Words.IsPassword(t.Origin.Name) && (t.IsParameter || Details.Covered.Has(t) || Fields.Contains(t.Origin.Name!, StringComparer.OrdinalIgnoreCase)));
 
     /// <summary>Calls in the reach whose name says something, and where they stand.</summary>
     public IEnumerable<StepEvidence> CallsNamed(Func<string, bool> says)
@@ -167,7 +167,7 @@ public sealed class JourneyEvidence
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {
-                if (function.Instructions[i] is { Op: Op.Constant, Text: { Length: > 0 } text } && text.Split('|', ':').Any(says))
+                if (function.Instructions[i] is { Op: Opcode.Constant, Text: { Length: > 0 } text } && text.Split('|', ':').Any(says))
                 {
                     yield return Evidence(function.LocationOf(i));
                 }
@@ -183,15 +183,15 @@ public sealed class JourneyEvidence
             for (var i = 0; i < function.Instructions.Length; i++)
             {
                 var instruction = function.Instructions[i];
-                if (instruction.Op is Op.GetField or Op.SetField or Op.WithField && instruction.Text is { } field)
+                if (instruction.Op is Opcode.GetField or Opcode.SetField or Opcode.WithField && instruction.Text is { } field)
                 {
                     yield return (field, function.LocationOf(i));
                 }
-                else if (instruction is { Op: Op.CallMethod, C: 0, Text: { } read } && LanguageRules.For(function.File.Source.Language).AllIsCalled)
+                else if (instruction is { Op: Opcode.CallMethod, C: 0, Text: { } read } && LanguageSemantics.For(function.File.Source.Language).MembersAreCalls)
                 {
                     yield return (read.TrimEnd('?'), function.LocationOf(i));
                 }
-                else if (instruction.Op == Op.GetItem && instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Op.Constant, Text: { Length: > 0 } key })
+                else if (instruction.Op == Opcode.GetItem && instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Opcode.Constant, Text: { Length: > 0 } key })
                 {
                     yield return (key, function.LocationOf(i));
                 }
@@ -206,7 +206,7 @@ public sealed class JourneyEvidence
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {
-                if (function.Instructions[i] is { Op: Op.Binary, Text: "<" or ">" or "<=" or ">=" } compared && (TellsWhen(function, compared.A, 0) || TellsWhen(function, compared.B, 0)))
+                if (function.Instructions[i] is { Op: Opcode.Binary, Text: "<" or ">" or "<=" or ">=" } compared && (TellsWhen(function, compared.A, 0) || TellsWhen(function, compared.B, 0)))
                 {
                     yield return Evidence(function.LocationOf(i));
                 }
@@ -214,18 +214,18 @@ public sealed class JourneyEvidence
         }
     }
 
-    private bool TellsWhen(CodeFunction function, int value, int depth) => value >= 0 && depth < 4 && function.Instructions[value] is var read && read.Op switch
+    private bool TellsWhen(IrFunction function, int value, int depth) => value >= 0 && depth < 4 && function.Instructions[value] is var read && read.Op switch
     {
-        Op.GetField or Op.CallMethod => Words.TellsWhen(read.Text!) || TellsWhen(function, read.A, depth + 1),
-        Op.GetItem => (read.B >= 0 && function.Instructions[read.B] is { Op: Op.Constant, Text: { } key } && Words.TellsWhen(key)) || TellsWhen(function, read.A, depth + 1),
-        Op.Binary => TellsWhen(function, read.A, depth + 1) || TellsWhen(function, read.B, depth + 1),
-        Op.Call => function.List(read).ToArray().Any(o => TellsWhen(function, o.Value, depth + 1)),
+        Opcode.GetField or Opcode.CallMethod => Words.TellsWhen(read.Text!) || TellsWhen(function, read.A, depth + 1),
+        Opcode.GetItem => (read.B >= 0 && function.Instructions[read.B] is { Op: Opcode.Constant, Text: { } key } && Words.TellsWhen(key)) || TellsWhen(function, read.A, depth + 1),
+        Opcode.Binary => TellsWhen(function, read.A, depth + 1) || TellsWhen(function, read.B, depth + 1),
+        Opcode.Call => function.List(read).ToArray().Any(o => TellsWhen(function, o.Value, depth + 1)),
         _ => false,
     };
 
     public StepEvidence Evidence(Location at, string? note = null) => new(at, note ?? _context.TextOf(at));
 
-    public StepEvidence Evidence(FlowEvent happening) => Evidence(happening.Place, happening.Role("note").Constant is { Length: > 0 } note ? note : null);
+    public StepEvidence Evidence(AnalysisEvent happening) => Evidence(happening.Place, happening.Role("note").Constant is { Length: > 0 } note ? note : null);
 
     /// <summary>Where the entry's own code begins.</summary>
     /// <summary>The handler, shown by the line that it begins with.</summary>

@@ -12,9 +12,9 @@ public sealed class JourneyFinder
     private readonly AccountContext _context;
     private readonly List<JourneyEvidence> _all;
     private readonly InputRules _rules;
-    private readonly Crew _crew;
+    private readonly WorkerPool _crew;
 
-    internal JourneyFinder(AccountContext context, Crew crew)
+    internal JourneyFinder(AccountContext context, WorkerPool crew)
     {
         _context = context;
         _crew = crew;
@@ -104,7 +104,7 @@ public sealed class JourneyFinder
     private bool IsRegister(JourneyEvidence e) =>
         e.Entry.Method is not ("GET" or "DELETE") && !OnlyRecovers(e) && e.TakesPassword && !OnlySignsIn(e)
         && (e.OnAccounts(RecordAction.Create).Any() || e.Acts["account-made"].Any() || (e.IsNamed(_context.Words.TellsOfJoining) && e.OnAccounts(RecordAction.Edit).Any()))
-        && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !e.NeedsSignIn;
+        && e.Entry.Guards.All(g => g.Asks != Requirement.Role) && !e.NeedsSignIn;
 
     private bool Verifies(JourneyEvidence e) => e.Verifications.Count > 0 || ComparesPassword(e) || (e.PasswordHashes.Count > 0 && ComparesHash(e));
 
@@ -122,7 +122,7 @@ public sealed class JourneyFinder
     private static bool ComparesPassword(JourneyEvidence e) => e.Comparisons.Any(c => e.IsOfPassword(c.Role("left")) || e.IsOfPassword(c.Role("right")));
 
     /// <summary>The hash of what was typed stands in the condition of a query.</summary>
-    private static bool ComparesHash(JourneyEvidence e) => e.Uses.Any(u => u.Slot.Clause == SqlClause.Where && u.Taints.Any(t => t.Hiding is Hiding.FastHash or Hiding.SlowHash or Hiding.Plain && t.Origin.Kind == OriginKind.Request)) && e.PasswordHashes.Count > 0;
+    private static bool ComparesHash(JourneyEvidence e) => e.Uses.Any(u => u.Slot.Clause == SqlClause.Where && u.Taints.Any(t => t.Transform is PasswordTransform.FastHash or PasswordTransform.SlowHash or PasswordTransform.Plain && t.Origin.Kind == OriginKind.Request)) && e.PasswordHashes.Count > 0;
 
     private bool SetsPassword(JourneyEvidence e) =>
         e.Acts["password-set"].Any() || e.PasswordWrites.Any(w => w.Statement.Verb == "UPDATE" && w.Taints.Any(t => t.Origin.Kind == OriginKind.Request))
@@ -133,14 +133,14 @@ public sealed class JourneyFinder
         ((e.Verifications.Count == 0 && e.KeptInSession.Count == 0) || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&
         (e.Acts["sign-out"].Any() || e.IsNamed(_context.Words.TellsOfSigningOut)) && !e.Entry.Path.Contains("account/delete", StringComparison.OrdinalIgnoreCase) && (e.IsNamed(_context.Words.TellsOfSigningOut) || e.Entry.Method == "DELETE" || (!e.Acts["account-made"].Any() && e.OnAccounts(RecordAction.Create, RecordAction.Edit, RecordAction.Delete).Any() == false));
 
-    private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method is not ("GET" or "DELETE") && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));
+    private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method is not ("GET" or "DELETE") && e.Entry.Guards.All(g => g.Asks != Requirement.Role) && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));
 
     private bool IsChangeOfEmail(JourneyEvidence e) =>
-        !IsRecovery(e) && e.Entry.Method != "GET" && e.NeedsSignIn && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role)
+        !IsRecovery(e) && e.Entry.Method != "GET" && e.NeedsSignIn && e.Entry.Guards.All(g => g.Asks != Requirement.Role)
         && (e.OnAccounts(RecordAction.Edit).Any(a => a.Columns.Any(c => _context.Words.IsEmail(c))) || e.Acts["address-confirmed"].Any() && e.Fields.Any(f => _context.Words.IsEmail(f)));
 
     private bool IsProfile(JourneyEvidence e) =>
-        e.NeedsSignIn && !IsRecovery(e) && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && !IsChangeOfPassword(e) && !IsChangeOfEmail(e)
+        e.NeedsSignIn && !IsRecovery(e) && e.Entry.Guards.All(g => g.Asks != Requirement.Role) && !IsChangeOfPassword(e) && !IsChangeOfEmail(e)
         && SpeaksOfOneself(e.Entry.Path) && e.OnAccounts(RecordAction.View, RecordAction.Edit, RecordAction.List).Any();
 
     private bool SpeaksOfOneself(string path)
@@ -154,7 +154,7 @@ public sealed class JourneyFinder
     {
         // Who asks for it gets a message beside the code that uses the token.
         var used = _all.Where(e => e.Acts["reset-token-used"].Any()).Select(e => e.Entry.Handler!.File).ToHashSet();
-        var byFile = _all.Where(e => (IsRecovery(e) || (e.Acts["mail"].Any() && used.Contains(e.Entry.Handler!.File))) && e.Entry.Guards.All(g => g.Asks != GuardAsks.Role) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
+        var byFile = _all.Where(e => (IsRecovery(e) || (e.Acts["mail"].Any() && used.Contains(e.Entry.Handler!.File))) && e.Entry.Guards.All(g => g.Asks != Requirement.Role) && (e.Entry.Method != "GET" || e.Entry.Handler!.IsTopLevel || e.TakesPassword || e.Acts["mail"].Any()))
             .GroupBy(e => e.Entry.Handler!.File).ToList();
         static bool IsWhole(IEnumerable<JourneyEvidence> group) => group.Any(e => e.TakesPassword) && group.Any(e => e.SendsToken);
         return byFile.Where(IsWhole).Select(g => g.ToList())

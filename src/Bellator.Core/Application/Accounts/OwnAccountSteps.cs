@@ -68,7 +68,7 @@ internal static class OwnAccountSteps
 
     public static IReadOnlyList<JourneyStep> Profile(AccountContext context, JourneyEvidence e)
     {
-        var whole = e.Events.FirstOrDefault(x => x is { Kind: EventKind.Sink, Sink.Kind: "assign" } && x.Role("value").Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && x.Role("value").Text is null));
+        var whole = e.Events.FirstOrDefault(x => x is { Kind: EventKind.Sink, Sink.Kind: "assign" } && x.Role("value").Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Object) == 0 && x.Role("value").Text is null));
         var edits = e.OnAccounts(RecordAction.Edit).ToList();
         return
         [
@@ -88,7 +88,7 @@ internal static class OwnAccountSteps
             return JourneyStep.Of("own account", StepState.Absent, "no sign-in needed", "Anybody reaches it.", e.Here);
         }
 
-        var guard = e.Entry.Guards.FirstOrDefault(g => g.Asks is GuardAsks.SignIn or GuardAsks.Role);
+        var guard = e.Entry.Guards.FirstOrDefault(g => g.Asks is Requirement.SignIn or Requirement.Role);
         var chosen = e.Uses.FirstOrDefault(u => u.Slot.Clause == SqlClause.Where && u.Taints.Any(t => t.Origin.Kind == OriginKind.Request && t.Origin.Part is "path" or "body" or "form" or "query") && u.Slot.Column?.EndsWith("id", StringComparison.OrdinalIgnoreCase) == true);
         return chosen is not null
             ? JourneyStep.Of("own account", StepState.Unclear, "chosen by the request", "Which account it is comes from the request; whether it is one's own has to be checked elsewhere.", e.Evidence(chosen.Event))

@@ -19,7 +19,7 @@ public sealed record PasswordPolicy(string Name, IReadOnlyList<PolicyRule> Rules
     private HashSet<string>? _common;
 
     /// <summary>The functions in which passwords are taken that it is about.</summary>
-    public IReadOnlyList<Code.CodeFunction> Within { get; init; } = [];
+    public IReadOnlyList<Code.IrFunction> Within { get; init; } = [];
 
     public int Minimum { get; } = Rules.Where(r => r.Kind == "min" && r.Value.Length > 0).Select(r => int.Parse(r.Value, System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty(0).Max();
 

@@ -94,15 +94,15 @@ public sealed class PolicyReader(AccountContext context, InputRules rules)
         return null;
     }
 
-    private Location? Used(PolicyFact fact)
+    private Location? Used(PolicyModel fact)
     {
         foreach (var function in context.Program.Functions)
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {
                 var instruction = function.Instructions[i];
-                var name = instruction.Op switch { Op.CallMethod or Op.CallStatic => instruction.Text, Op.Call => function.Instructions[instruction.A].Text, Op.Export or Op.StoreShared => instruction.Text, _ => null };
-                if (name is not null && fact.UsedBy.Contains(CodeClass.ShortOf(name)))
+                var name = instruction.Op switch { Opcode.CallMethod or Opcode.CallStatic => instruction.Text, Opcode.Call => function.Instructions[instruction.A].Text, Opcode.Export or Opcode.StoreShared => instruction.Text, _ => null };
+                if (name is not null && fact.UsedBy.Contains(IrClass.ShortOf(name)))
                 {
                     return function.LocationOf(i);
                 }
@@ -113,22 +113,22 @@ public sealed class PolicyReader(AccountContext context, InputRules rules)
     }
 
     /// <summary>Settings that list validators by name, with options beside them: a text that ends like a setting's key, in an object.</summary>
-    private IEnumerable<PolicyRule> Listed(PolicyFact fact)
+    private IEnumerable<PolicyRule> Listed(PolicyModel fact)
     {
         foreach (var function in context.Program.Functions)
         {
-            foreach (var instruction in function.Instructions.Where(i => i.Op == Op.Object))
+            foreach (var instruction in function.Instructions.Where(i => i.Op == Opcode.Object))
             {
                 foreach (var operand in function.List(instruction).ToArray())
                 {
-                    if (function.Instructions[operand.Value] is not { Op: Op.Constant, A: (int)LiteralKind.Text, Text: { Length: > 8 } text } || !fact.Settings.TryGetValue(CodeClass.ShortOf(text), out var kind))
+                    if (function.Instructions[operand.Value] is not { Op: Opcode.Constant, A: (int)LiteralKind.Text, Text: { Length: > 8 } text } || !fact.Settings.TryGetValue(IrClass.ShortOf(text), out var kind))
                     {
                         continue;
                     }
 
-                    var number = function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(i => i.Op == Op.Object)
-                        .SelectMany(i => function.List(i).ToArray()).Select(o => function.Instructions[o.Value]).FirstOrDefault(i => i.Op == Op.Constant && i.A == (int)LiteralKind.Number).Text;
-                    yield return new PolicyRule(kind, number ?? fact.Defaults.GetValueOrDefault(kind + ":listed", kind == "min" ? "8" : "1"), function.LocationOf(operand.Value), CodeClass.ShortOf(text));
+                    var number = function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(i => i.Op == Opcode.Object)
+                        .SelectMany(i => function.List(i).ToArray()).Select(o => function.Instructions[o.Value]).FirstOrDefault(i => i.Op == Opcode.Constant && i.A == (int)LiteralKind.Number).Text;
+                    yield return new PolicyRule(kind, number ?? fact.Defaults.GetValueOrDefault(kind + ":listed", kind == "min" ? "8" : "1"), function.LocationOf(operand.Value), IrClass.ShortOf(text));
                 }
             }
         }

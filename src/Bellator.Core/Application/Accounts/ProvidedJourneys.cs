@@ -46,7 +46,7 @@ internal sealed class ProvidedJourneys(AccountContext context)
         }
     }
 
-    private Journey Made(ProvidedJourneyFact journey, string library, Location at, IReadOnlySet<string> given, string path)
+    private Journey Made(ProvidedJourneyModel journey, string library, Location at, IReadOnlySet<string> given, string path)
     {
         var by = library.Split(',')[0];
         var kind = Enum.Parse<JourneyKind>(journey.Journey.Replace("-", "", StringComparison.Ordinal), ignoreCase: true);

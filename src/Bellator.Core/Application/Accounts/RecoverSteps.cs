@@ -7,12 +7,12 @@ namespace Bellator.Core.Application.Accounts;
 
 /// <summary>A value that is made up, with how hard it is to guess.</summary>
 /// <param name="Bits">At best; null if not known.</param>
-public sealed record MadeUp(FlowEvent Event, double? Bits, bool IsWeak)
+public sealed record MadeUp(AnalysisEvent Event, double? Bits, bool IsWeak)
 {
     /// <summary>Below this a token can be guessed (OWASP ASVS 5.0, 7.2.3 asks for 128 bits for session tokens; from memory).</summary>
     public const double Enough = 64;
 
-    public static MadeUp Of(FlowEvent random)
+    public static MadeUp Of(AnalysisEvent random)
     {
         var fact = random.Fact!.Random!;
         double? Number(string role) => double.TryParse(random.Role(role).Constant, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null;
@@ -79,16 +79,16 @@ internal static class RecoverSteps
         return JourneyStep.Of("same answer", StepState.Shown, "one sentence", "No branch was seen that answers otherwise where there is no such account.", ask.Here);
     }
 
-    private static bool IsCall(Code.CodeFunction function, int instruction) => function.Instructions[instruction].Op is Code.Op.Call or Code.Op.CallMethod or Code.Op.CallStatic;
+    private static bool IsCall(Code.IrFunction function, int instruction) => function.Instructions[instruction].Op is Code.Opcode.Call or Code.Opcode.CallMethod or Code.Opcode.CallStatic;
 
     /// <summary>A text for people: with a space, and no statement.</summary>
-    private static bool IsSentence(Code.CodeFunction function, int instruction) =>
-        function.Instructions[instruction] is { Op: Code.Op.Constant, Text: { Length: > 11 } said, A: (int)Syntax.LiteralKind.Text } && said.Contains(' ', StringComparison.Ordinal)
+    private static bool IsSentence(Code.IrFunction function, int instruction) =>
+        function.Instructions[instruction] is { Op: Code.Opcode.Constant, Text: { Length: > 11 } said, A: (int)Syntax.LiteralKind.Text } && said.Contains(' ', StringComparison.Ordinal)
         && !said.Contains("SELECT", StringComparison.OrdinalIgnoreCase) && !said.Contains("INSERT", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The name of a text that is kept elsewhere, which tells that nobody is there: <c>notice_account_unknown_email</c>.</summary>
-    private static bool TellsUnknown(AccountContext context, Code.CodeFunction function, int instruction) =>
-        function.Instructions[instruction] is { Op: Code.Op.Constant, Text: { Length: > 5 } name, A: (int)Syntax.LiteralKind.Text } && context.Words.TellsUnknown(name);
+    private static bool TellsUnknown(AccountContext context, Code.IrFunction function, int instruction) =>
+        function.Instructions[instruction] is { Op: Code.Opcode.Constant, Text: { Length: > 5 } name, A: (int)Syntax.LiteralKind.Text } && context.Words.TellsUnknown(name);
 
     private static JourneyStep TokenMade(AccountContext context, IReadOnlyList<JourneyEvidence> passed, JourneyEvidence ask)
     {
@@ -176,7 +176,7 @@ internal static class RecoverSteps
         }
 
         var marks = passed.SelectMany(p => p.Members().Where(m => context.Words.TellsOfExpiry(m.Name)).Select(m => p.Evidence(m.At, m.Name))
-            .Concat(p.Events.Where(q => q.Kind == EventKind.Query && SqlTexts.Of(q.Role("text")).Any(s => s.Pieces.Any(l => l.Literal is { } text && Facts.Words.Parts(text) is var parts && (parts.Exists(w => context.Words.TellsOfExpiry(w)) || parts.Zip(parts.Skip(1)).Any(w => context.Words.TellsOfExpiry(w.First + w.Second)))))).Select(p.Evidence))
+            .Concat(p.Events.Where(q => q.Kind == EventKind.Query && SqlTexts.Of(q.Role("text")).Any(s => s.Pieces.Any(l => l.Literal is { } text && Facts.IdentifierClassifier.Parts(text) is var parts && (parts.Exists(w => context.Words.TellsOfExpiry(w)) || parts.Zip(parts.Skip(1)).Any(w => context.Words.TellsOfExpiry(w.First + w.Second)))))).Select(p.Evidence))
             .Concat(p.Details.Accesses.Where(a => a.Columns.Any(context.Words.TellsOfExpiry)).Select(a => p.Evidence(a.At)))
             .Concat(p.CallsNamed(context.Words.TellsOfExpiry)).Concat(p.AgesAsked())).ToList();
         return marks.Count > 0
@@ -194,7 +194,7 @@ internal static class RecoverSteps
         var tokens = passed.SelectMany(p => p.Details.Accesses.Where(a => a.Action == RecordAction.Create && !context.Accounts.Has(a.Table)).Select(a => a.Table)).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var spent = use.Details.Accesses.Where(a => (a.Action == RecordAction.Delete && (tokens.Contains(a.Table) || context.Words.TellsOfRecovery(a.Table)))
             || (a.Action == RecordAction.Edit && (a.Columns.Any(c => context.Words.Means(c, ColumnMeanings.ResetToken) is not null) || tokens.Contains(a.Table) || SetPart(a.How).Contains("token", StringComparison.OrdinalIgnoreCase)))).Select(a => use.Evidence(a.At))
-            .Concat(use.Functions.SelectMany(f => Enumerable.Range(0, f.Instructions.Length).Where(i => f.Instructions[i] is { Op: Code.Op.SetField or Code.Op.WithField, Text: { } member } && (context.Words.Means(member, ColumnMeanings.ResetToken) is not null || (member.Contains("reset", StringComparison.OrdinalIgnoreCase)))).Select(i => use.Evidence(f.LocationOf(i))))).ToList();
+            .Concat(use.Functions.SelectMany(f => Enumerable.Range(0, f.Instructions.Length).Where(i => f.Instructions[i] is { Op: Code.Opcode.SetField or Code.Opcode.WithField, Text: { } member } && (context.Words.Means(member, ColumnMeanings.ResetToken) is not null || (member.Contains("reset", StringComparison.OrdinalIgnoreCase)))).Select(i => use.Evidence(f.LocationOf(i))))).ToList();
         return spent.Count > 0
             ? JourneyStep.Of("used once", StepState.Shown, "taken away", "The token is taken away with its use.", spent)
             : JourneyStep.Of("used once", StepState.Absent, "works again", "Nothing takes the token away after its use.", use.Here);

@@ -41,7 +41,7 @@ internal static class RegisterSteps
     private static JourneyStep OnlyThese(AccountContext context, JourneyEvidence e)
     {
         // Marks, schemas and lists of columns were followed already: what arrives whole here, nothing has limited.
-        var whole = e.Events.FirstOrDefault(x => x is { Kind: EventKind.Sink, Sink.Kind: "assign" } && x.Role("value").Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && x.Role("value").Text is null));
+        var whole = e.Events.FirstOrDefault(x => x is { Kind: EventKind.Sink, Sink.Kind: "assign" } && x.Role("value").Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Object) == 0 && x.Role("value").Text is null));
         if (whole is not null)
         {
             var named = e.AccountTables.SelectMany(t => t.Columns.Where(c => context.Words.IsSensitiveColumn(c.Name)).Select(c => c.Name)).Distinct().ToList();
@@ -122,14 +122,14 @@ internal static class RegisterSteps
             return JourneyStep.Of("hashed", StepState.Shown, $"{scheme}, {mark}", "The mark on the class makes the hash whenever a password is set.", e.Evidence(new Sources.Location(type.File.Index, type.Span.Start, type.Span.Start + 1), $"class {type.ShortName}"));
         }
 
-        var plain = e.PasswordWrites.FirstOrDefault(w => w.Taints.Any(t => t.Hiding is Hiding.Plain or Hiding.Encoded or Hiding.Encrypted && context.Words.IsPassword(t.Origin.Name)));
+        var plain = e.PasswordWrites.FirstOrDefault(w => w.Taints.Any(t => t.Transform is PasswordTransform.Plain or PasswordTransform.Encoded or PasswordTransform.Encrypted && context.Words.IsPassword(t.Origin.Name)));
         return plain is not null
-            ? JourneyStep.Of("hashed", StepState.Absent, plain.Taints.Any(t => t.Hiding == Hiding.Encrypted) ? "encrypted only" : "kept as typed", "The value that is written is the password itself, or can be turned back into it.", e.Evidence(plain.Event))
+            ? JourneyStep.Of("hashed", StepState.Absent, plain.Taints.Any(t => t.Transform == PasswordTransform.Encrypted) ? "encrypted only" : "kept as typed", "The value that is written is the password itself, or can be turned back into it.", e.Evidence(plain.Event))
             : JourneyStep.Of("hashed", StepState.Unclear, "not seen", "The way from the password to the column could not be followed to the end.", e.Here);
     }
 
     /// <summary>The class of accounts that is made here, where a mark on it says how passwords are hashed.</summary>
-    private static (Code.CodeClass Type, string Mark, string Scheme)? ByMark(AccountContext context, JourneyEvidence e)
+    private static (Code.IrClass Type, string Mark, string Scheme)? ByMark(AccountContext context, JourneyEvidence e)
     {
         foreach (var type in context.Accounts.Models.Where(m => m.File.Source.Language == e.Entry.Handler?.File.Source.Language))
         {
@@ -193,8 +193,8 @@ internal static class RegisterSteps
             : JourneyStep.Of("answer", StepState.Shown, "a page", "No data of the account was seen in the answer.", e.Here);
     }
 
-    private static bool TellsHash(AccountContext context, Value value, int depth) =>
-        value.Fields is { } fields && fields.Any(f => (context.Words.IsPasswordColumn(f.Key) && f.Value.Taints.Any(t => t.Hiding is Hiding.SlowHash or Hiding.FastHash || t.Origin.Kind == OriginKind.Stored)) || (depth < Value.MaxDepth && TellsHash(context, f.Value, depth + 1)));
+    private static bool TellsHash(AccountContext context, AbstractValue value, int depth) =>
+        value.Fields is { } fields && fields.Any(f => (context.Words.IsPasswordColumn(f.Key) && f.Value.Taints.Any(t => t.Transform is PasswordTransform.SlowHash or PasswordTransform.FastHash || t.Origin.Kind == OriginKind.Stored)) || (depth < AbstractValue.MaxDepth && TellsHash(context, f.Value, depth + 1)));
 
     private static JourneyStep SignedIn(JourneyEvidence e) =>
         e.Acts["sign-in"].Any() || e.KeptInSession.Count > 0

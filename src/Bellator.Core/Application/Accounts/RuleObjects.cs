@@ -15,7 +15,7 @@ internal sealed class RuleObjects(AccountContext context)
 
     /// <summary>The rules that a function makes.</summary>
     /// <param name="mentioned">Names that a value of the function speaks of.</param>
-    public IEnumerable<InputRule> In(CodeFunction function, Func<CodeFunction, int, IEnumerable<string>> mentioned)
+    public IEnumerable<InputRule> In(IrFunction function, Func<IrFunction, int, IEnumerable<string>> mentioned)
     {
         foreach (var (call, name) in function.NamedCalls)
         {
@@ -32,7 +32,7 @@ internal sealed class RuleObjects(AccountContext context)
                     yield return rule;
                 }
             }
-            else if (function.Instructions[operands[0].Value] is { Op: Op.Constant, Text: { Length: > 0 } field })
+            else if (function.Instructions[operands[0].Value] is { Op: Opcode.Constant, Text: { Length: > 0 } field })
             {
                 foreach (var rule in operands.SelectMany(o => Entries(function, o.Value)).Where(e => e.Name == Constraints).SelectMany(e => Made(function, e.Value, field)))
                 {
@@ -42,29 +42,29 @@ internal sealed class RuleObjects(AccountContext context)
         }
     }
 
-    private IEnumerable<InputRule> Made(CodeFunction function, int value, string field)
+    private IEnumerable<InputRule> Made(IrFunction function, int value, string field)
     {
         var instruction = function.Instructions[value];
-        if (instruction.Op == Op.List)
+        if (instruction.Op == Opcode.List)
         {
             return function.List(instruction).ToArray().SelectMany(o => Made(function, o.Value, field));
         }
 
-        return instruction.Op == Op.New ? OfObject(function, value, field) : [];
+        return instruction.Op == Opcode.New ? OfObject(function, value, field) : [];
     }
 
-    private IEnumerable<InputRule> OfObject(CodeFunction function, int made, string field)
+    private IEnumerable<InputRule> OfObject(IrFunction function, int made, string field)
     {
         var instruction = function.Instructions[made];
         var at = function.LocationOf(made);
         var text = context.TextOf(at);
         var options = function.List(instruction).ToArray().SelectMany(o => o.Name is { Length: > 0 } name ? [(name, o.Value)] : Entries(function, o.Value)).ToList();
-        switch (CodeClass.ShortOf(function.Instructions[instruction.A].Text ?? ""))
+        switch (IrClass.ShortOf(function.Instructions[instruction.A].Text ?? ""))
         {
             case "Length":
                 foreach (var (name, value) in options)
                 {
-                    if (name is "min" or "max" && function.Instructions[value] is { Op: Op.Constant, Text: { } number } && int.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var length))
+                    if (name is "min" or "max" && function.Instructions[value] is { Op: Opcode.Constant, Text: { } number } && int.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var length))
                     {
                         yield return new InputRule(field, name == "min" ? RuleKind.Minimum : RuleKind.Maximum, length, null, at, text);
                     }
@@ -72,7 +72,7 @@ internal sealed class RuleObjects(AccountContext context)
 
                 break;
             case "Regex":
-                var pattern = options.Where(o => o.Item1 == "pattern").Select(o => o.Item2).Concat(function.List(instruction).ToArray().Where(o => o.Name is null).Select(o => o.Value)).Select(v => function.Instructions[v]).FirstOrDefault(i => i is { Op: Op.Constant, A: (int)LiteralKind.Text });
+                var pattern = options.Where(o => o.Item1 == "pattern").Select(o => o.Item2).Concat(function.List(instruction).ToArray().Where(o => o.Name is null).Select(o => o.Value)).Select(v => function.Instructions[v]).FirstOrDefault(i => i is { Op: Opcode.Constant, A: (int)LiteralKind.Text });
                 if (pattern.Text is { } written)
                 {
                     yield return new InputRule(field, RuleKind.Pattern, null, written, at, text);
@@ -91,6 +91,6 @@ internal sealed class RuleObjects(AccountContext context)
         }
     }
 
-    private static IEnumerable<(string Name, int Value)> Entries(CodeFunction function, int value) =>
-        function.Instructions[value] is { Op: Op.Object } written ? function.List(written).ToArray().Where(o => o.Name is { Length: > 0 }).Select(o => (o.Name!, o.Value)) : [];
+    private static IEnumerable<(string Name, int Value)> Entries(IrFunction function, int value) =>
+        function.Instructions[value] is { Op: Opcode.Object } written ? function.List(written).ToArray().Where(o => o.Name is { Length: > 0 }).Select(o => (o.Name!, o.Value)) : [];
 }

@@ -8,7 +8,7 @@ namespace Bellator.Core.Application.Accounts;
 internal static class SessionCode
 {
     /// <summary>The places where the function does so; what only guards forms, or is a message for the next page, does not count.</summary>
-    public static IEnumerable<Location> Kept(CodeFunction function, Words words)
+    public static IEnumerable<Location> Kept(IrFunction function, IdentifierClassifier words)
     {
         if (words.TellsOfForgery(function.Name))
         {
@@ -18,21 +18,21 @@ internal static class SessionCode
         for (var i = 0; i < function.Instructions.Length; i++)
         {
             var instruction = function.Instructions[i];
-            var key = instruction.Op is Op.SetField or Op.WithField ? instruction.Text
-                : instruction.Op is Op.SetItem or Op.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
-            if (key is not null && IsSession(function, instruction.A) && !Words.Parts(key).Exists(p => p is "token" or "csrf" or "flash" or "error"))
+            var key = instruction.Op is Opcode.SetField or Opcode.WithField ? instruction.Text
+                : instruction.Op is Opcode.SetItem or Opcode.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
+            if (key is not null && IsSession(function, instruction.A) && !IdentifierClassifier.Parts(key).Exists(p => p is "token" or "csrf" or "flash" or "error"))
             {
                 yield return function.LocationOf(i);
             }
         }
     }
 
-    private static bool IsSession(CodeFunction function, int value) => value >= 0 && function.Instructions[value] switch
+    private static bool IsSession(IrFunction function, int value) => value >= 0 && function.Instructions[value] switch
     {
-        { Op: Op.GetField or Op.Global or Op.LoadShared, Text: "session" or "$_SESSION" } => true,
-        { Op: Op.CallMethod, Text: "session" } => true,
-        { Op: Op.Call, A: var called } => function.Instructions[called].Text == "session",
-        { Op: Op.WithItem, A: var changed } => IsSession(function, changed),
+        { Op: Opcode.GetField or Opcode.Global or Opcode.LoadShared, Text: "session" or "$_SESSION" } => true,
+        { Op: Opcode.CallMethod, Text: "session" } => true,
+        { Op: Opcode.Call, A: var called } => function.Instructions[called].Text == "session",
+        { Op: Opcode.WithItem, A: var changed } => IsSession(function, changed),
         _ => false,
     };
 }

@@ -17,12 +17,12 @@ public static class Settings
                 var instruction = function.Instructions[i];
                 var (key, value) = instruction.Op switch
                 {
-                    Op.SetField or Op.WithField => (instruction.Text, instruction.B),
-                    Op.StoreShared => (instruction.Text, instruction.B),
-                    Op.Export => (instruction.Text, instruction.A),
+                    Opcode.SetField or Opcode.WithField => (instruction.Text, instruction.B),
+                    Opcode.StoreShared => (instruction.Text, instruction.B),
+                    Opcode.Export => (instruction.Text, instruction.A),
                     _ => (null, -1),
                 };
-                if (key == name && value >= 0 && function.Instructions[value] is { Op: Op.Constant, Text: { } text, A: not (int)LiteralKind.Null })
+                if (key == name && value >= 0 && function.Instructions[value] is { Op: Opcode.Constant, Text: { } text, A: not (int)LiteralKind.Null })
                 {
                     return (text, function.LocationOf(i));
                 }

@@ -45,7 +45,7 @@ internal static class SignInSteps
         }
 
         var plain = e.Comparisons.Where(c => e.IsOfPassword(c.Role("left")) || e.IsOfPassword(c.Role("right"))).ToList();
-        if (plain.Exists(c => c.Role("left").Taints.Concat(c.Role("right").Taints).All(t => t.Hiding == Hiding.Plain)))
+        if (plain.Exists(c => c.Role("left").Taints.Concat(c.Role("right").Taints).All(t => t.Transform == PasswordTransform.Plain)))
         {
             return JourneyStep.Of("compared", StepState.Absent, "as typed", "The password is compared as it was typed: so it is kept as it was typed.", plain.Select(e.Evidence));
         }
@@ -61,7 +61,7 @@ internal static class SignInSteps
         return JourneyStep.Of("compared", StepState.Unclear, "not seen", "Where the password is compared could not be followed.", e.Here);
     }
 
-    private static string Called(AccountContext context, FlowEvent call)
+    private static string Called(AccountContext context, AnalysisEvent call)
     {
         var text = context.TextOf(call.At);
         return text.IndexOf('(', StringComparison.Ordinal) is > 0 and var end ? text[..end].Trim() : text;
@@ -96,7 +96,7 @@ internal static class SignInSteps
 
     internal static JourneyStep Throttled(AccountContext context, JourneyEvidence e)
     {
-        var guards = e.Entry.Guards.Where(g => g.Asks == GuardAsks.Throttle).Select(g => e.Evidence(g.At, g.Name)).ToList();
+        var guards = e.Entry.Guards.Where(g => g.Asks == Requirement.Throttle).Select(g => e.Evidence(g.At, g.Name)).ToList();
         if (guards.Count > 0)
         {
             return JourneyStep.Of("throttled", StepState.Shown, guards[0].Note, "A limit stands on the way.", guards);

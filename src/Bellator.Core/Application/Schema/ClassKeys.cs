@@ -10,7 +10,7 @@ internal static class ClassKeys
     private const int MaxDepth = 4;
 
     /// <summary>Keys that the class lists for itself: in a member, or by a mark.</summary>
-    public static void Add(Table table, CodeClass type, TableClassFact fact)
+    public static void Add(Table table, IrClass type, TableClassModel fact)
     {
         foreach (var name in fact.Keys)
         {
@@ -19,7 +19,7 @@ internal static class ClassKeys
                 AddListed(table, listed, fact, SaysUnique(name), 0);
             }
 
-            foreach (var mark in type.Annotations.Where(a => CodeClass.ShortOf(a.Name) == name))
+            foreach (var mark in type.Annotations.Where(a => IrClass.ShortOf(a.Name) == name))
             {
                 AddKey(table, mark.Arguments, fact, SaysUnique(name));
             }
@@ -27,11 +27,11 @@ internal static class ClassKeys
     }
 
     /// <summary>Marks on fields that make keys of them, and fields that hold an object of another table.</summary>
-    public static void AddFields(Table table, CodeClass type, TableClassFact fact, Action<string, string> refers)
+    public static void AddFields(Table table, IrClass type, TableClassModel fact, Action<string, string> refers)
     {
         foreach (var field in type.Fields)
         {
-            foreach (var mark in field.Annotations.Where(a => fact.Keys.Contains(CodeClass.ShortOf(a.Name))))
+            foreach (var mark in field.Annotations.Where(a => fact.Keys.Contains(IrClass.ShortOf(a.Name))))
             {
                 AddColumns(table, [field.Name], SaysUnique(mark.Name) || IsUnique(mark.Arguments, fact));
             }
@@ -41,28 +41,28 @@ internal static class ClassKeys
                 continue;
             }
 
-            var relation = field.Annotations.FirstOrDefault(a => fact.RefersBy.Contains(CodeClass.ShortOf(a.Name)));
+            var relation = field.Annotations.FirstOrDefault(a => fact.RefersBy.Contains(IrClass.ShortOf(a.Name)));
             var own = field.Name + suffix;
             if (relation is not null || (fact.RefersBy.Count == 0 && table.Find(own) is not null))
             {
                 var target = relation?.Arguments.Select(a => a.Name is null || fact.TargetOptions.Contains(a.Name) ? NameIn(a.Value) : null).FirstOrDefault(n => n is not null) ?? field.Type?.Name.TrimStart('?').TrimEnd('?');
                 if (target is not null)
                 {
-                    refers(own, CodeClass.ShortOf(target));
+                    refers(own, IrClass.ShortOf(target));
                 }
             }
         }
     }
 
     /// <summary>The table, or table and column, that a field's declaration says it refers to; null if it does not.</summary>
-    public static string? TargetOf(IReadOnlyList<Argument> arguments, ColumnTypeFact column, TableClassFact fact) =>
+    public static string? TargetOf(IReadOnlyList<Argument> arguments, ColumnTypeModel column, TableClassModel fact) =>
         column.Refers ? NameIn(arguments.FirstOrDefault(a => a.Name is null || fact.TargetOptions.Contains(a.Name))?.Value)
         : arguments.Select(a => ClassTables.CalledIn(a.Value)).Where(c => c is not null && fact.RefersBy.Contains(c.Value.Name)).Select(c => NameIn(c!.Value.Arguments.FirstOrDefault()?.Value)).FirstOrDefault();
 
     private static bool SaysUnique(string name) => name.Contains("unique", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>A list of calls that each make a key, a list of lists of columns, or one list of columns.</summary>
-    private static void AddListed(Table table, Expression listed, TableClassFact fact, bool unique, int depth)
+    private static void AddListed(Table table, Expression listed, TableClassModel fact, bool unique, int depth)
     {
         if (depth > MaxDepth)
         {
@@ -92,7 +92,7 @@ internal static class ClassKeys
         }
     }
 
-    private static void AddKey(Table table, IReadOnlyList<Argument> arguments, TableClassFact fact, bool unique)
+    private static void AddKey(Table table, IReadOnlyList<Argument> arguments, TableClassModel fact, bool unique)
     {
         unique |= IsUnique(arguments, fact);
         var given = arguments.FirstOrDefault(a => a.Name is { } name && fact.KeyColumns.Contains(name))?.Value;
@@ -102,7 +102,7 @@ internal static class ClassKeys
         AddColumns(table, [.. names.OfType<string>().Where(n => given is not null || table.Find(n) is not null)], unique);
     }
 
-    private static bool IsUnique(IReadOnlyList<Argument> arguments, TableClassFact fact) =>
+    private static bool IsUnique(IReadOnlyList<Argument> arguments, TableClassModel fact) =>
         arguments.Any(a => a.Name is { } name && fact.UniqueOptions.Contains(name) && a.Value is Literal { Text: "true" or "True" })
         || arguments.Select(a => a.Value).OfType<ObjectLiteral>().SelectMany(o => o.Entries).Any(e => e.Name is { } name && fact.UniqueOptions.Contains(name) && e.Value is Literal { Text: "true" });
 

@@ -10,12 +10,12 @@ namespace Bellator.Core.Application.Schema;
 /// <summary>Reads tables from classes whose objects are rows: by their base class, by a mark, or by being listed as records.</summary>
 public static class ClassTables
 {
-    public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts, Words words)
+    public static void Add(DatabaseSchema schema, ProgramModel program, LibraryModels facts, IdentifierClassifier words)
     {
         var references = new List<Reference>();
 
         // A class that holds nothing, and that others are based on, only gives them what makes them tables.
-        var bases = program.Classes.Select(program.BaseOf).OfType<CodeClass>().Select(c => c.Primary).ToHashSet();
+        var bases = program.Classes.Select(program.BaseOf).OfType<IrClass>().Select(c => c.Primary).ToHashSet();
         foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c) && c.Kind == ClassKind.Class && !(c.Fields.Count == 0 && bases.Contains(c))))
         {
             foreach (var fact in facts.For(Languages.Family(type.File.Source.Language)).Tables)
@@ -46,20 +46,20 @@ public static class ClassTables
     private sealed record Reference(Table Table, string Column, string Target);
 
     /// <summary>The facts know the class for one whose objects are rows.</summary>
-    public static bool StandsForTable(CodeClass type, ProgramCode program, FactBase facts) => facts.For(Languages.Family(type.File.Source.Language)).Tables.Exists(f => StandsForTable(type, f, program));
+    public static bool StandsForTable(IrClass type, ProgramModel program, LibraryModels facts) => facts.For(Languages.Family(type.File.Source.Language)).Tables.Exists(f => StandsForTable(type, f, program));
 
     /// <summary>The table of the class: as it says itself, as one is named that there is, or by its own name.</summary>
-    public static string TableOf(CodeClass type, DatabaseSchema schema, FactBase facts) =>
+    public static string TableOf(IrClass type, DatabaseSchema schema, LibraryModels facts) =>
         facts.For(Languages.Family(type.File.Source.Language)).Tables.Select(f => NameOf(type, f)).FirstOrDefault(n => n is not null) ?? schema.NameOf(type.ShortName) ?? schema.OfModel(type.ShortName)?.Name ?? type.ShortName;
 
-    private static bool StandsForTable(CodeClass type, TableClassFact fact, ProgramCode program) =>
-        type.Annotations.Any(a => fact.Annotated.Contains(CodeClass.ShortOf(a.Name)))
-        || (fact.Base.Count > 0 && program.Kinds(type).Skip(1).Any(k => fact.Base.Contains(k) || fact.Base.Contains(CodeClass.ShortOf(k))) && !IsAbstract(type))
-        || (fact.ListedBy is { } list && program.Classes.Any(c => c.Fields.Any(f => f.Type is { Arguments: [var of] } declared && CodeClass.ShortOf(declared.Name) == list && CodeClass.ShortOf(of.Name) == type.ShortName)));
+    private static bool StandsForTable(IrClass type, TableClassModel fact, ProgramModel program) =>
+        type.Annotations.Any(a => fact.Annotated.Contains(IrClass.ShortOf(a.Name)))
+        || (fact.Base.Count > 0 && program.Kinds(type).Skip(1).Any(k => fact.Base.Contains(k) || fact.Base.Contains(IrClass.ShortOf(k))) && !IsAbstract(type))
+        || (fact.ListedBy is { } list && program.Classes.Any(c => c.Fields.Any(f => f.Type is { Arguments: [var of] } declared && IrClass.ShortOf(declared.Name) == list && IrClass.ShortOf(of.Name) == type.ShortName)));
 
-    private static bool IsAbstract(CodeClass type) => type.Fields.Any(f => f.Name is "__abstract__" or "abstract_class");
+    private static bool IsAbstract(IrClass type) => type.Fields.Any(f => f.Name is "__abstract__" or "abstract_class");
 
-    private static void Read(DatabaseSchema schema, CodeClass type, TableClassFact fact, ProgramCode program, FactBase facts, Words words, List<Reference> references)
+    private static void Read(DatabaseSchema schema, IrClass type, TableClassModel fact, ProgramModel program, LibraryModels facts, IdentifierClassifier words, List<Reference> references)
     {
         var at = new Location(type.File.Index, type.Span.Start, type.Span.Start + 1);
         var table = schema.Declare(TableOf(type, schema, facts), at);
@@ -101,11 +101,11 @@ public static class ClassTables
     }
 
     /// <summary>A field of a class, or with a dot one of a class in it.</summary>
-    internal static Field? FieldOf(CodeClass type, string name) =>
+    internal static Field? FieldOf(IrClass type, string name) =>
         name.Split('.') is [var outer, var inner] ? (type.Fields.FirstOrDefault(f => f.Name == outer)?.Value as ClassExpression)?.Declaration.Fields.FirstOrDefault(f => f.Name == inner)
         : type.Fields.FirstOrDefault(f => f.Name == name);
 
-    private static string? NameOf(CodeClass type, TableClassFact fact)
+    private static string? NameOf(IrClass type, TableClassModel fact)
     {
         foreach (var field in fact.NameFields)
         {
@@ -114,7 +114,7 @@ public static class ClassTables
                 return said.Text;
             }
 
-            var mark = type.Annotations.FirstOrDefault(a => CodeClass.ShortOf(a.Name) == field);
+            var mark = type.Annotations.FirstOrDefault(a => IrClass.ShortOf(a.Name) == field);
             if (mark?.Arguments.FirstOrDefault(a => a.Name is null or "name" or "Name")?.Value is Literal { Kind: LiteralKind.Text } given)
             {
                 return given.Text.Trim('`', '"', '[', ']');
@@ -124,7 +124,7 @@ public static class ClassTables
         return null;
     }
 
-    private static Column? ColumnOf(Field field, CodeClass type, TableClassFact fact, Words words)
+    private static Column? ColumnOf(Field field, IrClass type, TableClassModel fact, IdentifierClassifier words)
     {
         var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
         if (CalledIn(field.Value) is var (name, arguments) && fact.Columns.TryGetValue(name, out var declared))
@@ -142,25 +142,25 @@ public static class ClassTables
             return new Column(field.Name, of.Name.ToLowerInvariant(), null, false, null, at, ColumnOrigin.Class);
         }
 
-        if (fact.AllFields && field.Type is { } plain && !field.IsStatic && !field.Annotations.Any(a => fact.Not.Contains(CodeClass.ShortOf(a.Name)))
-            && (words.IsScalarType(plain.Name) || CodeClass.ShortOf(plain.Name.TrimEnd('?')) is "string" or "String"))
+        if (fact.AllFields && field.Type is { } plain && !field.IsStatic && !field.Annotations.Any(a => fact.Not.Contains(IrClass.ShortOf(a.Name)))
+            && (words.IsScalarType(plain.Name) || IrClass.ShortOf(plain.Name.TrimEnd('?')) is "string" or "String"))
         {
-            var length = field.Annotations.Where(a => CodeClass.ShortOf(a.Name) is "MaxLength" or "StringLength").Select(a => Number(a.Arguments.FirstOrDefault()?.Value)).FirstOrDefault();
+            var length = field.Annotations.Where(a => IrClass.ShortOf(a.Name) is "MaxLength" or "StringLength").Select(a => Number(a.Arguments.FirstOrDefault()?.Value)).FirstOrDefault();
             return new Column(field.Name, plain.Name.TrimEnd('?').ToLowerInvariant() is "string" ? "text" : plain.Name.TrimEnd('?').ToLowerInvariant(), length, !plain.Name.EndsWith('?'), null, at, ColumnOrigin.Class);
         }
 
         return null;
     }
 
-    private static bool IsColumnType(Field field, TableClassFact fact) => field.Type is { } type && fact.ColumnTypes.Contains(CodeClass.ShortOf(type.Name));
+    private static bool IsColumnType(Field field, TableClassModel fact) => field.Type is { } type && fact.ColumnTypes.Contains(IrClass.ShortOf(type.Name));
 
     private static bool IsTrue(IReadOnlyList<Argument> arguments, string name) => arguments.Any(a => a.Name == name && a.Value is Literal { Text: "true" or "True" });
 
     internal static (string Name, IReadOnlyList<Argument> Arguments)? CalledIn(Expression? value) => value switch
     {
-        Call { Callee: Name name } call => (CodeClass.ShortOf(name.Text), call.Arguments),
+        Call { Callee: Name name } call => (IrClass.ShortOf(name.Text), call.Arguments),
         Call { Callee: Member member } call => (member.MemberName, call.Arguments),
-        NewExpression { Type: Name name } made => (CodeClass.ShortOf(name.Text), made.Arguments),
+        NewExpression { Type: Name name } made => (IrClass.ShortOf(name.Text), made.Arguments),
         _ => default((string, IReadOnlyList<Argument>)?),
     };
 

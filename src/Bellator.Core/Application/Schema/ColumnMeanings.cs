@@ -22,7 +22,7 @@ public static class ColumnMeanings
     /// <summary>All meanings, in the order in which they are tried.</summary>
     public static IReadOnlyList<string> All { get; } = [Password, ResetToken, SessionToken, Role, Tenant, Owner, Contact, SignInName, Personal];
 
-    public static ColumnMeaning Of(Column column, Table table, Words words)
+    public static ColumnMeaning Of(Column column, Table table, IdentifierClassifier words)
     {
         if (table.Corrections.TryGetValue(column.Name, out var said))
         {

@@ -218,13 +218,13 @@ public sealed class DatabaseSchema
     /// <summary>The table that a class or model of the name stands for: as the program says, of that name, of its plural, or of its words with underscores.</summary>
     public Table? OfModel(string model)
     {
-        var parts = string.Join('_', Facts.Words.Parts(ShortName(model)));
-        return (NameOf(model) is { } said ? Find(said) : null) ?? Find(model) ?? Find(parts) ?? Find(Facts.Words.Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Facts.Words.Plural(parts), StringComparison.OrdinalIgnoreCase));
+        var parts = string.Join('_', Facts.IdentifierClassifier.Parts(ShortName(model)));
+        return (NameOf(model) is { } said ? Find(said) : null) ?? Find(model) ?? Find(parts) ?? Find(Facts.IdentifierClassifier.Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + Facts.IdentifierClassifier.Plural(parts), StringComparison.OrdinalIgnoreCase));
     }
 
     /// <summary>The table that is named for one record, where the name is for many.</summary>
     private static Table? OfOne(string name, Func<string, Table?> find) =>
-        name.EndsWith('s') && name.Length > 3 ? find(Facts.Words.Singular(name)) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
+        name.EndsWith('s') && name.Length > 3 ? find(Facts.IdentifierClassifier.Singular(name)) ?? (name.EndsWith("es", StringComparison.Ordinal) ? find(name[..^2]) : null) : null;
 
     private static string ShortName(string name) => name[(name.LastIndexOfAny(['.', '\\']) + 1)..];
 }

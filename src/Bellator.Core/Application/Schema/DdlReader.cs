@@ -38,7 +38,7 @@ public sealed class DdlReader
     }
 
     /// <summary>The tables that the SQL files of a tree declare.</summary>
-    public static DatabaseSchema Read(SourceTree tree, Words words)
+    public static DatabaseSchema Read(SourceTree tree, IdentifierClassifier words)
     {
         var schema = new DatabaseSchema();
         for (var i = 0; i < tree.Files.Count; i++)
@@ -50,7 +50,7 @@ public sealed class DdlReader
     }
 
     /// <summary>Adds the tables that a file declares, if it is one of SQL.</summary>
-    public static void Read(DatabaseSchema schema, SourceTree tree, int file, Words words)
+    public static void Read(DatabaseSchema schema, SourceTree tree, int file, IdentifierClassifier words)
     {
         if (tree.Files[file].Language == Language.Sql && !words.Undoes(System.IO.Path.GetFileNameWithoutExtension(tree.Files[file].Path)))
         {

@@ -8,7 +8,7 @@ internal static class DeclaredKeys
 {
     private const string IdEnding = "_id";
 
-    public static void Add(DatabaseSchema schema, Table table, FlowEvent happening, KeyFact fact)
+    public static void Add(DatabaseSchema schema, Table table, AnalysisEvent happening, KeyModel fact)
     {
         var columns = Names(happening.Role("keys"));
         var target = happening.Role("target").Constant?.TrimStart(':');
@@ -23,7 +23,7 @@ internal static class DeclaredKeys
 
             if (columns.Count == 0 && parts is not null)
             {
-                columns = [Facts.Words.Singular(parts[0]) + IdEnding];
+                columns = [Facts.IdentifierClassifier.Singular(parts[0]) + IdEnding];
             }
 
             if (columns.Count > 0)
@@ -42,7 +42,7 @@ internal static class DeclaredKeys
     }
 
     /// <summary>What the options of a column's own declaration say.</summary>
-    public static void AddOptions(DatabaseSchema schema, Table table, FlowEvent happening, ColumnTypeFact fact, string column)
+    public static void AddOptions(DatabaseSchema schema, Table table, AnalysisEvent happening, ColumnTypeModel fact, string column)
     {
         var index = happening.Role("index");
         if (index.Constant is "unique" || index.Field("unique")?.Constant is "true")
@@ -64,9 +64,9 @@ internal static class DeclaredKeys
     private static string TableNamed(DatabaseSchema schema, string column)
     {
         var one = column.EndsWith(IdEnding, StringComparison.OrdinalIgnoreCase) ? column[..^IdEnding.Length] : column;
-        return schema.OfModel(one)?.Name ?? Facts.Words.Plural(one);
+        return schema.OfModel(one)?.Name ?? Facts.IdentifierClassifier.Plural(one);
     }
 
-    private static List<string> Names(Value columns) =>
+    private static List<string> Names(AbstractValue columns) =>
         columns.Constant is { } one ? [one.TrimStart(':')] : [.. columns.Parts.Select(p => p.Constant?.TrimStart(':')).OfType<string>()];
 }

@@ -12,7 +12,7 @@ public static class DeclaredTables
 {
     private const int MaxDepth = 2;
 
-    public static void Add(DatabaseSchema schema, ProgramCode program, Happenings happenings, Words words)
+    public static void Add(DatabaseSchema schema, ProgramModel program, EventIndex happenings, IdentifierClassifier words)
     {
         // In the order in which the steps stand: later ones change what earlier ones have made.
         var all = happenings.Of(EventKind.Columns).OrderBy(h => h.At.File).ThenBy(h => h.At.Start).ToList();
@@ -47,7 +47,7 @@ public static class DeclaredTables
             }
 
             // A schema that was made elsewhere is known by the place where it was made.
-            var made = happening.Role("columns").Types.Where(t => t[0] == FunctionFlow.OwnMark).ToList();
+            var made = happening.Role("columns").Types.Where(t => t[0] == FunctionAnalyzer.OwnMark).ToList();
             var source = made.Count == 0 ? happening : all.Find(e => e.Role("self").Types.Any(made.Contains)) ?? happening;
             var entries = Entries(program, source).ToList();
             if (entries.Count > 0)
@@ -59,7 +59,7 @@ public static class DeclaredTables
     }
 
     /// <summary>It stands in a function that takes the changes of another one back.</summary>
-    private static bool IsUndoing(CodeFunction function, Words words)
+    private static bool IsUndoing(IrFunction function, IdentifierClassifier words)
     {
         for (var at = function; at is not null; at = at.Outer)
         {
@@ -73,12 +73,12 @@ public static class DeclaredTables
     }
 
     /// <summary>The name under which a module gives the function to others; empty if it does not.</summary>
-    private static string ExportedAs(CodeFunction function)
+    private static string ExportedAs(IrFunction function)
     {
         var module = function.File.Functions[0];
         foreach (var instruction in module.Instructions)
         {
-            if (instruction is { Op: Op.Export, A: >= 0 and var given, Text: { } name } && module.Instructions[given] is { Op: Op.Function, A: var index } && function.File.Functions[index] == function)
+            if (instruction is { Op: Opcode.Export, A: >= 0 and var given, Text: { } name } && module.Instructions[given] is { Op: Opcode.Function, A: var index } && function.File.Functions[index] == function)
             {
                 return name;
             }
@@ -87,7 +87,7 @@ public static class DeclaredTables
         return "";
     }
 
-    private static void Change(DatabaseSchema schema, string table, FlowEvent happening, ChangeFact change)
+    private static void Change(DatabaseSchema schema, string table, AnalysisEvent happening, ChangeModel change)
     {
         var column = happening.Role("changed").Constant?.TrimStart(':');
         var to = happening.Role("to").Constant?.TrimStart(':');
@@ -102,7 +102,7 @@ public static class DeclaredTables
     }
 
     /// <summary>Adds what statements in the code declare: those of migrations that are written in SQL.</summary>
-    public static void AddStatements(DatabaseSchema schema, Happenings happenings)
+    public static void AddStatements(DatabaseSchema schema, EventIndex happenings)
     {
         foreach (var happening in happenings.Of(EventKind.Query, EventKind.Run))
         {
@@ -116,7 +116,7 @@ public static class DeclaredTables
     private static bool IsDeclaration(string text) =>
         text.AsSpan().TrimStart() is var start && (start.StartsWith("CREATE ", StringComparison.OrdinalIgnoreCase) || start.StartsWith("ALTER ", StringComparison.OrdinalIgnoreCase));
 
-    private static void AddColumn(DatabaseSchema schema, Table table, FlowEvent happening, string column)
+    private static void AddColumn(DatabaseSchema schema, Table table, AnalysisEvent happening, string column)
     {
         var fact = happening.Fact!.Column!;
         var length = int.TryParse(happening.Role("length").Constant, NumberStyles.None, CultureInfo.InvariantCulture, out var said) ? said : fact.Default;
@@ -125,7 +125,7 @@ public static class DeclaredTables
     }
 
     /// <summary>The entries of the object that stands at the place, from the code itself, however many there are.</summary>
-    private static IEnumerable<(string Name, CodeFunction Function, int Value)> Entries(ProgramCode program, FlowEvent happening)
+    private static IEnumerable<(string Name, IrFunction Function, int Value)> Entries(ProgramModel program, AnalysisEvent happening)
     {
         var at = happening.Places.Count > 0 ? happening.Places[0] : happening.At;
         foreach (var function in program.Files[at.File].Functions)
@@ -134,7 +134,7 @@ public static class DeclaredTables
             var isMaker = function.Span.Start == at.Start && function.Span.End == at.End;
             for (var i = 0; i < function.Instructions.Length; i++)
             {
-                if (function.Instructions[i].Op == Op.Object && (isMaker || function.LocationOf(i) == at))
+                if (function.Instructions[i].Op == Opcode.Object && (isMaker || function.LocationOf(i) == at))
                 {
                     foreach (var operand in function.List(function.Instructions[i]).ToArray())
                     {
@@ -151,7 +151,7 @@ public static class DeclaredTables
     }
 
     /// <summary>Adds the column that an entry of an object of columns declares.</summary>
-    internal static void AddEntry(DatabaseSchema schema, Table table, (string Name, CodeFunction Function, int Value) entry)
+    internal static void AddEntry(DatabaseSchema schema, Table table, (string Name, IrFunction Function, int Value) entry)
     {
         var type = "";
         int? length = null;
@@ -188,27 +188,27 @@ public static class DeclaredTables
             var instruction = entry.Function.Instructions[value];
             switch (instruction.Op)
             {
-                case Op.Global when type.Length == 0:
+                case Opcode.Global when type.Length == 0:
                     type = (instruction.Text ?? "").ToLowerInvariant();
                     break;
-                case Op.GetField when type.Length == 0:
+                case Opcode.GetField when type.Length == 0:
                     type = instruction.Text!.ToLowerInvariant();
                     break;
-                case Op.Constant when depth == 0 || type.Length == 0 && instruction.A == (int)LiteralKind.Text:
+                case Opcode.Constant when depth == 0 || type.Length == 0 && instruction.A == (int)LiteralKind.Text:
                     type = (instruction.Text ?? "").ToLowerInvariant();
                     break;
-                case Op.Call:
-                    type = type.Length == 0 ? CodeClass.ShortOf(entry.Function.Instructions[instruction.A].Text ?? "").ToLowerInvariant() : type;
+                case Opcode.Call:
+                    type = type.Length == 0 ? IrClass.ShortOf(entry.Function.Instructions[instruction.A].Text ?? "").ToLowerInvariant() : type;
                     LookIntoArguments(instruction, depth);
                     break;
-                case Op.CallMethod when instruction.Text == "Column":
+                case Opcode.CallMethod when instruction.Text == "Column":
                     foreach (var part in entry.Function.List(instruction).ToArray())
                     {
                         LookAtPart(part, depth);
                     }
 
                     break;
-                case Op.CallMethod:
+                case Opcode.CallMethod:
                     unique |= instruction.Text is "unique" or "primaryKey";
                     notNull |= instruction.Text is "notNull" or "primaryKey";
                     if (type.Length == 0 && instruction.Text is not ("unique" or "notNull" or "primaryKey" or "default" or "references"))
@@ -222,7 +222,7 @@ public static class DeclaredTables
                     }
 
                     break;
-                case Op.Object:
+                case Opcode.Object:
                     foreach (var part in entry.Function.List(instruction).ToArray())
                     {
                         LookAtPart(part, depth);
@@ -237,11 +237,11 @@ public static class DeclaredTables
             foreach (var argument in entry.Function.List(call).ToArray())
             {
                 var given = entry.Function.Instructions[argument.Value];
-                if (given.Op == Op.Constant && given.A == (int)LiteralKind.Number && int.TryParse(given.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+                if (given.Op == Opcode.Constant && given.A == (int)LiteralKind.Number && int.TryParse(given.Text, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
                 {
                     length ??= number;
                 }
-                else if (given.Op == Op.Object)
+                else if (given.Op == Opcode.Object)
                 {
                     Look(argument.Value, depth + 1);
                 }
@@ -250,7 +250,7 @@ public static class DeclaredTables
 
         void LookAtPart(Operand part, int depth)
         {
-            var text = entry.Function.Instructions[part.Value] is { Op: Op.Constant } constant ? constant.Text : null;
+            var text = entry.Function.Instructions[part.Value] is { Op: Opcode.Constant } constant ? constant.Text : null;
             switch (part.Name)
             {
                 case "type":

@@ -12,7 +12,7 @@ internal static class FluentTables
     private const int MaxChain = 12;
 
     /// <summary>What the program calls tables other than their classes.</summary>
-    public static void AddNames(DatabaseSchema schema, ProgramCode program, FactBase facts)
+    public static void AddNames(DatabaseSchema schema, ProgramModel program, LibraryModels facts)
     {
         foreach (var (chain, fact, call) in Calls(program, facts))
         {
@@ -24,11 +24,11 @@ internal static class FluentTables
     }
 
     /// <summary>What is said of columns: their names, lengths and keys.</summary>
-    public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts)
+    public static void Add(DatabaseSchema schema, ProgramModel program, LibraryModels facts)
     {
         // A key is told to be unique further along the chain.
-        var keys = new Dictionary<(CodeFunction, int), (Table Table, IReadOnlyList<string> Columns)>();
-        var unique = new HashSet<(CodeFunction, int)>();
+        var keys = new Dictionary<(IrFunction, int), (Table Table, IReadOnlyList<string> Columns)>();
+        var unique = new HashSet<(IrFunction, int)>();
         foreach (var (chain, fact, call) in Calls(program, facts))
         {
             if (call.Text == fact.Unique && chain.Before(call.A, fact.Index) is >= 0 and var key && chain.ConstantOf(call) is not "false")
@@ -68,15 +68,15 @@ internal static class FluentTables
         }
     }
 
-    private static IEnumerable<(Chain Chain, FluentFact Fact, Instruction Call)> Calls(ProgramCode program, FactBase facts)
+    private static IEnumerable<(Chain Chain, FluentModel Fact, Instruction Call)> Calls(ProgramModel program, LibraryModels facts)
     {
         foreach (var function in program.Functions)
         {
             foreach (var fact in facts.For(Languages.Family(function.File.Source.Language)).Fluent)
             {
-                foreach (var i in function.Leads)
+                foreach (var i in function.OutgoingCalls)
                 {
-                    if (function.Instructions[i] is { Op: Op.CallMethod, Text: { } name } call && fact.Names(name))
+                    if (function.Instructions[i] is { Op: Opcode.CallMethod, Text: { } name } call && fact.Names(name))
                     {
                         yield return (new Chain(function, i, fact), fact, call);
                     }
@@ -86,7 +86,7 @@ internal static class FluentTables
     }
 
     /// <summary>A call, and those that its object came from.</summary>
-    private readonly record struct Chain(CodeFunction Function, int Index, FluentFact Fact)
+    private readonly record struct Chain(IrFunction Function, int Index, FluentModel Fact)
     {
         /// <summary>The call of the name that comes before in the chain; -1 if there is none.</summary>
         public int Before(int value, string name)
@@ -94,12 +94,12 @@ internal static class FluentTables
             for (var steps = 0; value >= 0 && steps < MaxChain; steps++)
             {
                 var instruction = Function.Instructions[value];
-                if (instruction.Op is not (Op.CallMethod or Op.Cast))
+                if (instruction.Op is not (Opcode.CallMethod or Opcode.Cast))
                 {
                     return -1;
                 }
 
-                if (instruction.Op == Op.CallMethod && instruction.Text == name)
+                if (instruction.Op == Opcode.CallMethod && instruction.Text == name)
                 {
                     return value;
                 }
@@ -118,13 +118,13 @@ internal static class FluentTables
                 var instruction = Function.Instructions[value];
                 switch (instruction.Op)
                 {
-                    case Op.Cast when instruction.Text is ['o', 'f', ':', .. var model]:
+                    case Opcode.Cast when instruction.Text is ['o', 'f', ':', .. var model]:
                         return model;
-                    case Op.CallMethod or Op.Cast:
+                    case Opcode.CallMethod or Opcode.Cast:
                         value = instruction.A;
                         break;
-                    case Op.Parameter:
-                        return Function.Parameters[instruction.A].Type is { Arguments: [var of] } type && CodeClass.ShortOf(type.Name) == Fact.ConfiguredBy ? of.Name : ModelAround();
+                    case Opcode.Parameter:
+                        return Function.Parameters[instruction.A].Type is { Arguments: [var of] } type && IrClass.ShortOf(type.Name) == Fact.ConfiguredBy ? of.Name : ModelAround();
                     default:
                         return null;
                 }
@@ -142,11 +142,11 @@ internal static class FluentTables
 
             for (var i = 0; i < outer.Instructions.Length; i++)
             {
-                if (outer.Instructions[i] is { Op: Op.Cast, Text: ['o', 'f', ':', .. var model], A: >= 0 and var made } && outer.Instructions[made] is { Op: Op.CallMethod } call)
+                if (outer.Instructions[i] is { Op: Opcode.Cast, Text: ['o', 'f', ':', .. var model], A: >= 0 and var made } && outer.Instructions[made] is { Op: Opcode.CallMethod } call)
                 {
                     foreach (var operand in outer.List(call))
                     {
-                        if (outer.Instructions[operand.Value] is { Op: Op.Function, A: var inner } && outer.File.Functions[inner] == Function)
+                        if (outer.Instructions[operand.Value] is { Op: Opcode.Function, A: var inner } && outer.File.Functions[inner] == Function)
                         {
                             return model;
                         }
@@ -158,7 +158,7 @@ internal static class FluentTables
         }
 
         public string? ConstantOf(Instruction call) =>
-            Function.List(call) is [var first, ..] && Function.Instructions[first.Value] is { Op: Op.Constant, Text: { } text } ? text : null;
+            Function.List(call) is [var first, ..] && Function.Instructions[first.Value] is { Op: Opcode.Constant, Text: { } text } ? text : null;
 
         public string? TextOf(Instruction call) => ConstantOf(call) is { Length: > 0 } text ? text : null;
 
@@ -169,11 +169,11 @@ internal static class FluentTables
             foreach (var operand in Function.List(call))
             {
                 var given = Function.Instructions[operand.Value];
-                if (given is { Op: Op.Constant, Text: { } text })
+                if (given is { Op: Opcode.Constant, Text: { } text })
                 {
                     columns.Add(text);
                 }
-                else if (given.Op == Op.Function)
+                else if (given.Op == Opcode.Function)
                 {
                     columns.AddRange(MembersIn(Function.File.Functions[given.A]));
                 }
@@ -182,12 +182,12 @@ internal static class FluentTables
             return columns;
         }
 
-        private static IEnumerable<string> MembersIn(CodeFunction reader) => reader.Instructions.Where(i => i.Op == Op.GetField).Select(i => i.Text!);
+        private static IEnumerable<string> MembersIn(IrFunction reader) => reader.Instructions.Where(i => i.Op == Opcode.GetField).Select(i => i.Text!);
 
         /// <summary>The class of the member that a relation is made over.</summary>
-        public string? TargetOf(int relation, ProgramCode program)
+        public string? TargetOf(int relation, ProgramModel program)
         {
-            if (Function.List(Function.Instructions[relation]) is [var first, ..] && Function.Instructions[first.Value] is { Op: Op.Function, A: var reader }
+            if (Function.List(Function.Instructions[relation]) is [var first, ..] && Function.Instructions[first.Value] is { Op: Opcode.Function, A: var reader }
                 && MembersIn(Function.File.Functions[reader]).FirstOrDefault() is { } member && ModelOf(Function.Instructions[relation].A) is { } model
                 && program.FindClass(model, Function.File) is { } type)
             {

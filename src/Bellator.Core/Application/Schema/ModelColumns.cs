@@ -11,7 +11,7 @@ namespace Bellator.Core.Application.Schema;
 public static class ModelColumns
 {
     /// <summary>Adds the classes' columns to the tables; what SQL declares of the same column is not overwritten.</summary>
-    public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts)
+    public static void Add(DatabaseSchema schema, ProgramModel program, LibraryModels facts)
     {
         foreach (var type in program.Classes.Where(c => ReferenceEquals(c.Primary, c)))
         {
@@ -26,7 +26,7 @@ public static class ModelColumns
             {
                 if (MarkOf(field, marks) is { } mark)
                 {
-                    var fact = marks[CodeClass.ShortOf(mark.Name)];
+                    var fact = marks[IrClass.ShortOf(mark.Name)];
                     var isText = IsText(field.Type);
                     var length = LengthOf(mark, fact) ?? (fact.Default > 0 ? fact.Default : null);
                     var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
@@ -42,13 +42,13 @@ public static class ModelColumns
     }
 
     /// <summary>True if the field is a column of the class's table.</summary>
-    public static bool IsColumn(Field field, CodeClass type, FactBase facts) => MarkOf(field, facts.For(Languages.Family(type.File.Source.Language)).ColumnMarks) is not null;
+    public static bool IsColumn(Field field, IrClass type, LibraryModels facts) => MarkOf(field, facts.For(Languages.Family(type.File.Source.Language)).ColumnMarks) is not null;
 
-    private static Annotation? MarkOf(Field field, Dictionary<string, ColumnMarkFact> marks) => field.Annotations.FirstOrDefault(a => marks.ContainsKey(CodeClass.ShortOf(a.Name)));
+    private static Annotation? MarkOf(Field field, Dictionary<string, ColumnMarkModel> marks) => field.Annotations.FirstOrDefault(a => marks.ContainsKey(IrClass.ShortOf(a.Name)));
 
     private static bool IsText(TypeName? type) => type is null || type.Name.TrimStart('?').ToLowerInvariant() is "string" or "str" or "text";
 
-    private static int? LengthOf(Annotation mark, ColumnMarkFact fact)
+    private static int? LengthOf(Annotation mark, ColumnMarkModel fact)
     {
         if (int.TryParse(fact.Length, NumberStyles.None, CultureInfo.InvariantCulture, out var position))
         {

@@ -15,7 +15,7 @@ internal static class ObjectTables
     /// <summary>Fewer columns that say their type, or tables in a file, may be anything.</summary>
     private const int Few = 2;
 
-    public static void Add(DatabaseSchema schema, ProgramCode program, FactBase facts)
+    public static void Add(DatabaseSchema schema, ProgramModel program, LibraryModels facts)
     {
         foreach (var file in program.Files)
         {
@@ -26,7 +26,7 @@ internal static class ObjectTables
             }
 
             var module = file.Functions[0];
-            foreach (var given in module.Instructions.Where(i => i.Op == Op.Export && i.A >= 0 && module.Instructions[i.A].Op == Op.Object).ToArray())
+            foreach (var given in module.Instructions.Where(i => i.Op == Opcode.Export && i.A >= 0 && module.Instructions[i.A].Op == Opcode.Object).ToArray())
             {
                 foreach (var fact in language.ColumnObjects)
                 {
@@ -36,7 +36,7 @@ internal static class ObjectTables
         }
     }
 
-    private static void Read(DatabaseSchema schema, CodeFunction module, Instruction given, ColumnObjectsFact fact)
+    private static void Read(DatabaseSchema schema, IrFunction module, Instruction given, ColumnObjectsModel fact)
     {
         var path = module.File.Source.Path;
         if (fact.Folder is { } folder && !("/" + path).Contains("/" + folder, StringComparison.Ordinal))
@@ -44,7 +44,7 @@ internal static class ObjectTables
             return;
         }
 
-        var objects = module.List(given).ToArray().Where(p => p.Name is { Length: > 0 } && module.Instructions[p.Value].Op == Op.Object).ToList();
+        var objects = module.List(given).ToArray().Where(p => p.Name is { Length: > 0 } && module.Instructions[p.Value].Op == Opcode.Object).ToList();
         if (fact.Member is { } member)
         {
             foreach (var part in objects.Where(p => p.Name == member && ColumnsIn(module, p.Value, fact).Count >= Few))
@@ -63,10 +63,10 @@ internal static class ObjectTables
         }
     }
 
-    private static List<Operand> ColumnsIn(CodeFunction module, int columns, ColumnObjectsFact fact) =>
+    private static List<Operand> ColumnsIn(IrFunction module, int columns, ColumnObjectsModel fact) =>
         [.. module.List(module.Instructions[columns]).ToArray().Where(e => e.Name is { Length: > 0 } column && (char.IsLetter(column[0]) || column[0] == '_') && SaysType(module, e.Value, fact))];
 
-    private static void AddTable(DatabaseSchema schema, string name, CodeFunction module, int columns, ColumnObjectsFact fact)
+    private static void AddTable(DatabaseSchema schema, string name, IrFunction module, int columns, ColumnObjectsModel fact)
     {
         var at = module.LocationOf(columns);
         var table = schema.Declare(schema.OfModel(name)?.Name ?? name, at);
@@ -78,16 +78,16 @@ internal static class ObjectTables
     }
 
     /// <summary>An object whose type is one that columns have.</summary>
-    private static bool SaysType(CodeFunction module, int value, ColumnObjectsFact fact)
+    private static bool SaysType(IrFunction module, int value, ColumnObjectsModel fact)
     {
-        if (module.Instructions[value] is not { Op: Op.Object } column)
+        if (module.Instructions[value] is not { Op: Opcode.Object } column)
         {
             return false;
         }
 
         foreach (var option in module.List(column))
         {
-            if (option.Name == fact.Type && module.Instructions[option.Value] is { Op: Op.Constant, A: (int)LiteralKind.Text, Text: { } type })
+            if (option.Name == fact.Type && module.Instructions[option.Value] is { Op: Opcode.Constant, A: (int)LiteralKind.Text, Text: { } type })
             {
                 return fact.Types.Contains(type);
             }

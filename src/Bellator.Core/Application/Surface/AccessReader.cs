@@ -6,10 +6,10 @@ using Bellator.Core.Programs;
 namespace Bellator.Core.Application.Surface;
 
 /// <summary>Reads from statements and calls of mappers which tables are used, and how.</summary>
-public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema schema, Facts.Words words)
+public sealed class AccessReader(ProgramModel program, Schema.DatabaseSchema schema, Facts.IdentifierClassifier words)
 {
     /// <summary>What one happening does to records.</summary>
-    public IEnumerable<TableAccess> Of(FlowEvent happening)
+    public IEnumerable<TableAccess> Of(AnalysisEvent happening)
     {
         if (happening.Kind is EventKind.Query or EventKind.Run && happening.Fact?.Query is not { Objects: true })
         {
@@ -20,7 +20,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
     }
 
     /// <summary>Records that the framework fetches for the handler, by a part of the path and the class of a parameter.</summary>
-    public IEnumerable<TableAccess> Bound(EntryPoint entry, Facts.FactBase facts)
+    public IEnumerable<TableAccess> Bound(EntryPoint entry, Facts.LibraryModels facts)
     {
         if (entry.Handler is not { } handler || !facts.For(Sources.Languages.Family(handler.File.Source.Language)).FetchesParameters || !RoutePath.Parameters(entry.Path).Any())
         {
@@ -52,7 +52,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
         return [.. found.Values];
     }
 
-    private IEnumerable<TableAccess> OfStatement(FlowEvent happening)
+    private IEnumerable<TableAccess> OfStatement(AnalysisEvent happening)
     {
         foreach (var statement in SqlTexts.Of(happening.Role("text")))
         {
@@ -94,7 +94,7 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
             ? known.Unique.Exists(u => u.Columns.All(c => columns.Contains(c, StringComparer.OrdinalIgnoreCase)))
             : columns.Exists(c => c.Equals("id", StringComparison.OrdinalIgnoreCase));
 
-    private IEnumerable<TableAccess> OfMapper(FlowEvent happening)
+    private IEnumerable<TableAccess> OfMapper(AnalysisEvent happening)
     {
         var fact = happening.Fact!.Access!;
         if (NameOf(happening.Role("model"), fact.Known) is not { } name)
@@ -107,11 +107,11 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
         yield return new TableAccess(TableOf(name, happening.Function.File), action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
     }
 
-    private string? NameOf(Value model, bool known)
+    private string? NameOf(AbstractValue model, bool known)
     {
         foreach (var type in model.Types)
         {
-            if (type[0] == FunctionFlow.RecordsMark)
+            if (type[0] == FunctionAnalyzer.RecordsMark)
             {
                 return type[1..];
             }
@@ -122,18 +122,18 @@ public sealed class AccessReader(ProgramCode program, Schema.DatabaseSchema sche
             }
         }
 
-        return model.Targets.OfType<CodeClass>().FirstOrDefault()?.ShortName ?? (!known && model.Label is { Length: > 0 } label && char.IsLetter(label[0]) ? label : null);
+        return model.Targets.OfType<IrClass>().FirstOrDefault()?.ShortName ?? (!known && model.Name is { Length: > 0 } label && char.IsLetter(label[0]) ? label : null);
     }
 
     /// <summary>The table that a class or model of the name stands for, by the names of the tables there are.</summary>
-    internal string TableOf(string name, FileCode? file = null) =>
+    internal string TableOf(string name, IrFile? file = null) =>
         schema.OfModel(name)?.Name ?? (words.RecordsOf(name) is { } record ? schema.OfModel(record)?.Name : null)
         ?? (file is not null && program.FindClass(name, file) is { } type ? _ofFamily.GetOrAdd(type.Primary, OfFamily) : null) ?? name;
 
-    private readonly ConcurrentDictionary<CodeClass, string?> _ofFamily = [];
+    private readonly ConcurrentDictionary<IrClass, string?> _ofFamily = [];
 
     /// <summary>Classes that derive from one another share a table where only one of them has it: the nearest one above, or one below.</summary>
-    private string? OfFamily(CodeClass type)
+    private string? OfFamily(IrClass type)
     {
         var top = type;
         for (var above = program.BaseOf(type)?.Primary; above is not null && above != top; above = program.BaseOf(above)?.Primary)

@@ -16,7 +16,7 @@ internal sealed class AddressRules
     private readonly SourceTree _tree;
     private readonly List<Listed> _lists = [];
 
-    public AddressRules(ProgramCode program, FactBase facts)
+    public AddressRules(ProgramModel program, LibraryModels facts)
     {
         _tree = program.Tree;
         var languages = program.Files.Select(f => Languages.Family(f.Source.Language)).Where(l => l.Length > 0).Distinct().ToList();
@@ -36,7 +36,7 @@ internal sealed class AddressRules
     private sealed record Listed(string Language, string Root, IReadOnlyList<Rule> Rules);
 
     /// <param name="Asks">Null where anybody is let in.</param>
-    private sealed record Rule(Regex? Path, IReadOnlySet<string> Methods, GuardAsks? Asks, bool Sometimes, string Text, Location At);
+    private sealed record Rule(Regex? Path, IReadOnlySet<string> Methods, Requirement? Asks, bool Sometimes, string Text, Location At);
 
     /// <summary>The entry point with what the settings ask for on the way to it.</summary>
     public EntryPoint With(EntryPoint entry)
@@ -53,7 +53,7 @@ internal sealed class AddressRules
         return entry;
     }
 
-    private static WayGuard? Guard(IReadOnlyList<Rule> rules, EntryPoint entry)
+    private static Middleware? Guard(IReadOnlyList<Rule> rules, EntryPoint entry)
     {
         foreach (var rule in rules)
         {
@@ -65,12 +65,12 @@ internal sealed class AddressRules
             var always = !rule.Sometimes && (rule.Methods.Count == 0 || rule.Methods.Contains(entry.Method));
             if (always)
             {
-                return rule.Asks is { } asks ? new WayGuard(rule.Text, asks, rule.At) : null;
+                return rule.Asks is { } asks ? new Middleware(rule.Text, asks, rule.At) : null;
             }
 
             if (rule.Sometimes || entry.Method == "*")
             {
-                return new WayGuard(rule.Text, GuardAsks.Perhaps, rule.At);
+                return new Middleware(rule.Text, Requirement.Perhaps, rule.At);
             }
         }
 
@@ -90,7 +90,7 @@ internal sealed class AddressRules
         }
     }
 
-    private Rule? RuleOf(int file, YamlMappingNode node, AddressRulesFact fact)
+    private Rule? RuleOf(int file, YamlMappingNode node, AddressRulesModel fact)
     {
         Regex? path = null;
         if (YamlSettings.At(node, fact.Path) is YamlScalarNode { Value: { } pattern })
@@ -106,7 +106,7 @@ internal sealed class AddressRules
         }
 
         var people = fact.People.SelectMany(k => Texts(YamlSettings.At(node, k))).ToList();
-        GuardAsks? asks = people.Count == 0 || people.Exists(fact.Anybody.Contains) ? null : people.Exists(fact.SignedIn.Contains) ? GuardAsks.SignIn : GuardAsks.Role;
+        Requirement? asks = people.Count == 0 || people.Exists(fact.Anybody.Contains) ? null : people.Exists(fact.SignedIn.Contains) ? Requirement.SignIn : Requirement.Role;
         var at = YamlSettings.PlaceOf(file, node);
         return new Rule(
             path,

@@ -7,16 +7,16 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Application.Surface;
 
 /// <summary>Addresses that calls declare: of routers, of route files, of minimal interfaces.</summary>
-internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteScopes scopes, GuardNames names)
+internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, RouteScopes scopes, GuardClassifier names)
 {
     /// <summary>The path around the route that is looked at: classes are named after it.</summary>
     private string _prefix = "";
 
     private readonly ActionRules _rules = new(program, flow);
-    private readonly Dictionary<CodeFunction, IReadOnlyList<WayGuard>> _surrounding = [];
-    private readonly ILookup<string, CodeClass> _byShortName = program.Classes.ToLookup(c => c.ShortName, StringComparer.Ordinal);
+    private readonly Dictionary<IrFunction, IReadOnlyList<Middleware>> _surrounding = [];
+    private readonly ILookup<string, IrClass> _byShortName = program.Classes.ToLookup(c => c.ShortName, StringComparer.Ordinal);
 
-    public IEnumerable<EntryPoint> Read(IEnumerable<FlowEvent> events)
+    public IEnumerable<EntryPoint> Read(IEnumerable<AnalysisEvent> events)
     {
         foreach (var route in events)
         {
@@ -32,7 +32,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
                 foreach (var way in scopes.To(route))
                 {
                     var own = RouteScopes.Objects(route.Role("self")).ToList();
-                    IReadOnlyList<WayGuard> said = own.Count == 0 ? [] : scopes.To(route.Function, own).SelectMany(w => w.Guards).ToList();
+                    IReadOnlyList<Middleware> said = own.Count == 0 ? [] : scopes.To(route.Function, own).SelectMany(w => w.Guards).ToList();
                     var prefix = route.Role("outside").Constant is not null && way.Prefix.EndsWith("/{id}", StringComparison.Ordinal) ? way.Prefix[..^5] : way.Prefix;
                     var whole = RoutePath.Below(RoutePath.Below(prefix, path), added);
                     yield return new EntryPoint(method, RoutePath.Normal(whole), handler, name, route.At, route.Fact!.Library,
@@ -43,11 +43,11 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     }
 
     /// <summary>What the route asks for by its options or its name.</summary>
-    private IEnumerable<WayGuard> Asked(FlowEvent route) =>
-        route.Role("asks").Parts.Select(a => a.Constant).OfType<string>().Select(a => new WayGuard(a == "open" ? "nothing is asked for" : "by the route", GuardNames.Named(a), route.At));
+    private IEnumerable<Middleware> Asked(AnalysisEvent route) =>
+        route.Role("asks").Parts.Select(a => a.Constant).OfType<string>().Select(a => new Middleware(a == "open" ? "nothing is asked for" : "by the route", GuardClassifier.Named(a), route.At));
 
     /// <summary>Guards that stand at the handler's own declaration.</summary>
-    public IReadOnlyList<WayGuard> Surrounding(CodeFunction handler)
+    public IReadOnlyList<Middleware> Surrounding(IrFunction handler)
     {
         if (!_surrounding.TryGetValue(handler, out var known))
         {
@@ -58,21 +58,21 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     }
 
     /// <summary>Steps that calls in a list ask for, as marks would.</summary>
-    public IEnumerable<WayGuard> Listed(Syntax.Expression? list, FileCode file) =>
+    public IEnumerable<Middleware> Listed(Syntax.Expression? list, IrFile file) =>
         list is Syntax.ObjectLiteral { IsList: true } steps
             ? names.OfMarks(steps.Entries.Select(e => e.Value).OfType<Syntax.Call>().Where(c => c.Callee is Syntax.Name or Syntax.Member).Select(c => new Syntax.Annotation(file.Source.Text(c.Callee.Span), c.Arguments, c.Span)), file)
             : [];
 
-    private IReadOnlyList<WayGuard> FindSurrounding(CodeFunction handler)
+    private IReadOnlyList<Middleware> FindSurrounding(IrFunction handler)
     {
-        List<WayGuard> marks = [.. names.OfMarks(handler.Annotations, handler.File), .. names.OfParameters(handler)];
+        List<Middleware> marks = [.. names.OfMarks(handler.Annotations, handler.File), .. names.OfParameters(handler)];
         if (handler.Class is not { } type)
         {
             return marks;
         }
 
         // What stands at the function itself says more than what stands at its class.
-        IEnumerable<WayGuard> ofClass = [];
+        IEnumerable<Middleware> ofClass = [];
         for (var at = type.Primary; at is not null; at = program.BaseOf(at)?.Primary)
         {
             ofClass = ofClass.Concat(names.OfMarks(at.Annotations, at.File));
@@ -84,15 +84,15 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         }
 
         ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name)).Concat(_rules.Of(type, handler.Name));
-        return [.. ofClass.Where(g => g.Asks != GuardAsks.Open || marks.TrueForAll(m => m.Asks is not (GuardAsks.SignIn or GuardAsks.Role))), .. marks];
+        return [.. ofClass.Where(g => g.Asks != Requirement.Open || marks.TrueForAll(m => m.Asks is not (Requirement.SignIn or Requirement.Role))), .. marks];
     }
 
     /// <summary>The name of a function as a reader knows it.</summary>
-    public string Shown(CodeFunction function) =>
+    public string Shown(IrFunction function) =>
         function.Name.Length == 0 ? $"function in line {program.Tree.LineOf(new Location(function.File.Index, function.Span.Start, function.Span.Start))}"
         : function.Class is { } type ? $"{type.ShortName}.{function.Name}" : function.Name;
 
-    private IEnumerable<(string Method, string Added, CodeFunction? Handler, string Name, IReadOnlyList<WayGuard> Guards)> Targets(FlowEvent route, RouteFact fact, string path)
+    private IEnumerable<(string Method, string Added, IrFunction? Handler, string Name, IReadOnlyList<Middleware> Guards)> Targets(AnalysisEvent route, RouteModel fact, string path)
     {
         _prefix = fact.Named is null ? "" : scopes.To(route)[0].Prefix;
         var handlers = route.Role("handlers").Fields?.Values.ToList() ?? [];
@@ -126,23 +126,23 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             yield break;
         }
 
-        List<WayGuard> guards = fact.Dispatched ? [new WayGuard("the code that calls the router", GuardAsks.Perhaps, route.At)] : [];
+        List<Middleware> guards = fact.Dispatched ? [new Middleware("the code that calls the router", Requirement.Perhaps, route.At)] : [];
         for (var i = 0; i < handlers.Count - 1; i++)
         {
             var at = i < route.Places.Count ? route.Places[i] : route.At;
-            var function = handlers[i].Targets.OfType<CodeFunction>().FirstOrDefault() ?? (fact.Named == "function" ? Named(fact, handlers[i], route.Function.File) : null);
+            var function = handlers[i].Targets.OfType<IrFunction>().FirstOrDefault() ?? (fact.Named == "function" ? Named(fact, handlers[i], route.Function.File) : null);
             var text = handlers[i].Constant ?? (function is { Name.Length: > 0 } && at == route.At ? Shown(function) : program.Tree.TextOf(at));
-            var asks = function is not null && fact.GuardFields.Count > 0 && names.OfAnswer(function) is var answer and not GuardAsks.Other ? answer
+            var asks = function is not null && fact.GuardFields.Count > 0 && names.OfAnswer(function) is var answer and not Requirement.Other ? answer
                 : fact.Named == "function" ? names.Of(text, function, route.Function.File) : names.Of(text, handlers[i], route.Function.File);
-            if (asks == GuardAsks.Other && fact.Named == "function")
+            if (asks == Requirement.Other && fact.Named == "function")
             {
                 // It is there to let in or not; by what could not be read.
-                asks = GuardAsks.Perhaps;
+                asks = Requirement.Perhaps;
             }
 
-            if (asks != GuardAsks.Other || !names.IsOfLibrary(text, route.Function.File))
+            if (asks != Requirement.Other || !names.IsOfLibrary(text, route.Function.File))
             {
-                guards.Add(new WayGuard(text, asks, at, function));
+                guards.Add(new Middleware(text, asks, at, function));
             }
         }
 
@@ -153,7 +153,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
             yield break;
         }
 
-        var handler = last.Targets.OfType<CodeFunction>().FirstOrDefault() ?? Named(fact, last, route.Function.File);
+        var handler = last.Targets.OfType<IrFunction>().FirstOrDefault() ?? Named(fact, last, route.Function.File);
         var shown = handler is not null ? Shown(handler) : last.Constant ?? (route.Places.Count > 0 ? program.Tree.TextOf(route.Places[^1], 40) : "");
         foreach (var method in Method(route, fact).Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
@@ -162,10 +162,10 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     }
 
     /// <summary>The class that a handler is, or is named by.</summary>
-    private CodeClass? ClassIn(Value handler, FileCode file) =>
-        handler.Targets.OfType<CodeClass>().FirstOrDefault() ?? (file.Source.Language == Language.Php && handler.Constant is { Length: > 0 } name && !name.Contains('@', StringComparison.Ordinal) ? program.FindClass(name, file) : null);
+    private IrClass? ClassIn(AbstractValue handler, IrFile file) =>
+        handler.Targets.OfType<IrClass>().FirstOrDefault() ?? (file.Source.Language == Language.Php && handler.Constant is { Length: > 0 } name && !name.Contains('@', StringComparison.Ordinal) ? program.FindClass(name, file) : null);
 
-    private IEnumerable<(string, string, CodeFunction?, string, IReadOnlyList<WayGuard>)> Resource(FlowEvent route, RouteFact fact, string path, List<Value> handlers)
+    private IEnumerable<(string, string, IrFunction?, string, IReadOnlyList<Middleware>)> Resource(AnalysisEvent route, RouteModel fact, string path, List<AbstractValue> handlers)
     {
         var type = handlers.Select(h => ClassIn(h, route.Function.File)).LastOrDefault(c => c is not null);
         type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
@@ -200,11 +200,11 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     }
 
     /// <summary>Further methods of a class that are marked as actions: <c>@action(detail=False)</c>.</summary>
-    private IEnumerable<(string, string, CodeFunction?, string, IReadOnlyList<WayGuard>)> MarkedActions(CodeClass type, MarkedActionFact fact)
+    private IEnumerable<(string, string, IrFunction?, string, IReadOnlyList<Middleware>)> MarkedActions(IrClass type, MarkedActionModel fact)
     {
         foreach (var method in type.Primary.Methods.Values)
         {
-            if (method.Annotations.FirstOrDefault(a => CodeClass.ShortOf(a.Name) == fact.Mark) is not { } mark)
+            if (method.Annotations.FirstOrDefault(a => IrClass.ShortOf(a.Name) == fact.Mark) is not { } mark)
             {
                 continue;
             }
@@ -220,16 +220,16 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
     }
 
     /// <summary>A library's base class brings the action.</summary>
-    private bool Inherits(CodeClass type, string action) => program.Kinds(type).Any(k => flow.Words.BringsActions(CodeClass.ShortOf(k), action));
+    private bool Inherits(IrClass type, string action) => program.Kinds(type).Any(k => flow.Vocabulary.BringsActions(IrClass.ShortOf(k), action));
 
-    private static string Method(FlowEvent route, RouteFact fact)
+    private static string Method(AnalysisEvent route, RouteModel fact)
     {
         var given = route.Role("method");
         var said = given.Constant ?? (given.Fields is { Count: > 0 } several ? string.Join(',', several.Values.Select(v => v.Constant).OfType<string>()) : null);
         return said is null or "" ? fact.Method : said.ToUpperInvariant().Replace("ANY", "*", StringComparison.Ordinal);
     }
 
-    private CodeFunction? Named(RouteFact fact, Value handler, FileCode file)
+    private IrFunction? Named(RouteModel fact, AbstractValue handler, IrFile file)
     {
         if (fact.Named is not null && handler.Constant is { } text)
         {
@@ -237,7 +237,7 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         }
 
         // A class or one of its objects and the name of its method: [MemberController::class, 'join']
-        if (handler.Fields is { Count: 2 } pair && (OfObject(pair.Values.First()) ?? pair.Values.First().Targets.OfType<CodeClass>().FirstOrDefault() ?? (pair.Values.First().Constant is { } name ? program.FindClass(name, file) : null)) is { } type && pair.Values.Last().Constant is { } method)
+        if (handler.Fields is { Count: 2 } pair && (OfObject(pair.Values.First()) ?? pair.Values.First().Targets.OfType<IrClass>().FirstOrDefault() ?? (pair.Values.First().Constant is { } name ? program.FindClass(name, file) : null)) is { } type && pair.Values.Last().Constant is { } method)
         {
             return program.FindMethod(type.Primary, method);
         }
@@ -245,16 +245,16 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         return ClassIn(handler, file) is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
     }
 
-    private CodeClass? OfObject(Value value) =>
+    private IrClass? OfObject(AbstractValue value) =>
         value.Types.FirstOrDefault(t => t[0] == '#') is { } type ? program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)] : null;
 
-    private CodeFunction? Named(RouteFact fact, string text)
+    private IrFunction? Named(RouteModel fact, string text)
     {
         var sign = fact.Named!.Replace("controller", "", StringComparison.Ordinal).Replace("action", "", StringComparison.Ordinal);
         return text.Split(sign, 2) is [var controller, var action] && ControllerOf(fact, controller) is { } type ? program.FindMethod(type.Primary, action) : null;
     }
 
-    private CodeClass? ControllerOf(RouteFact fact, string name)
+    private IrClass? ControllerOf(RouteModel fact, string name)
     {
         var last = name[(name.LastIndexOfAny(['/', '\\']) + 1)..];
         var camel = string.Concat(last.Split('_').Select(p => p.Length == 0 ? "" : char.ToUpperInvariant(p[0]) + p[1..]));
@@ -262,10 +262,10 @@ internal sealed class CallRoutes(ProgramCode program, ProgramFlow flow, RouteSco
         var plural = fact.Class.Replace("*", camel.TrimEnd('s') + "s", StringComparison.Ordinal);
 
         // Of several classes of the name, the one whose namespace is in the path.
-        var around = Words.Parts(_prefix + "/" + name[..Math.Max(0, name.LastIndexOfAny(['/', '\\']))]);
+        var around = IdentifierClassifier.Parts(_prefix + "/" + name[..Math.Max(0, name.LastIndexOfAny(['/', '\\']))]);
         return _byShortName[wanted].Concat(plural == wanted ? [] : _byShortName[plural])
             .OrderByDescending(c => c.ShortName == wanted)
-            .ThenBy(c => Words.Parts(c.Name[..^c.ShortName.Length]) is var space && space.Count == 0 ? around.Count : space.Except(around).Any() ? int.MaxValue : Math.Abs(around.Count - space.Count))
+            .ThenBy(c => IdentifierClassifier.Parts(c.Name[..^c.ShortName.Length]) is var space && space.Count == 0 ? around.Count : space.Except(around).Any() ? int.MaxValue : Math.Abs(around.Count - space.Count))
             .FirstOrDefault();
     }
 }

@@ -4,7 +4,7 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Application.Surface;
 
 /// <summary>What a guard on the way to a handler asks for.</summary>
-public enum GuardAsks
+public enum Requirement
 {
     /// <summary>It is there, but what it asks for is not known.</summary>
     Other,
@@ -27,7 +27,7 @@ public enum GuardAsks
 }
 
 /// <summary>Something that a request must pass before the handler, or before what it does with records.</summary>
-public sealed record WayGuard(string Name, GuardAsks Asks, Location At, CodeFunction? Function = null);
+public sealed record Middleware(string Name, Requirement Asks, Location At, IrFunction? Function = null);
 
 public enum SignInNeed
 {
@@ -45,11 +45,11 @@ public enum SignInNeed
 /// <param name="Handler">Null where it is not in the material.</param>
 /// <param name="At">Where the address is declared.</param>
 /// <param name="By">The library whose facts say so.</param>
-public sealed record EntryPoint(string Method, string Path, CodeFunction? Handler, string HandlerName, Location At, string By, IReadOnlyList<WayGuard> Guards)
+public sealed record EntryPoint(string Method, string Path, IrFunction? Handler, string HandlerName, Location At, string By, IReadOnlyList<Middleware> Guards)
 {
     public SignInNeed SignIn =>
-        Guards.Any(g => g.Asks is GuardAsks.SignIn or GuardAsks.Role) && Guards.All(g => g.Asks != GuardAsks.Open) ? SignInNeed.Needed
-        : Guards.Any(g => g.Asks == GuardAsks.Perhaps || (g.Asks == GuardAsks.Other && g.Function is null)) ? SignInNeed.Unclear : SignInNeed.NotNeeded;
+        Guards.Any(g => g.Asks is Requirement.SignIn or Requirement.Role) && Guards.All(g => g.Asks != Requirement.Open) ? SignInNeed.Needed
+        : Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? SignInNeed.Unclear : SignInNeed.NotNeeded;
 }
 
 public enum RecordAction
@@ -65,4 +65,4 @@ public enum RecordAction
 /// <param name="Columns">Columns that are written, or compared where the records are chosen.</param>
 /// <param name="How">The statement or call, shortened.</param>
 /// <param name="Function">Where it happens.</param>
-public sealed record TableAccess(string Table, RecordAction Action, IReadOnlyList<string> Columns, string How, Location At, CodeFunction Function, bool IsGuess);
+public sealed record TableAccess(string Table, RecordAction Action, IReadOnlyList<string> Columns, string How, Location At, IrFunction Function, bool IsGuess);

@@ -7,12 +7,12 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Application.Surface;
 
 /// <summary>Addresses that files have by where they lie.</summary>
-internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRoutes surroundings)
+internal sealed class FileRoutes(ProgramModel program, ProgramAnalysis flow, CallRoutes surroundings)
 {
     private static readonly string[] HttpMethods = ["get", "post", "put", "patch", "delete", "head"];
 
     /// <param name="taken">Functions that have addresses already.</param>
-    public IEnumerable<EntryPoint> Read(IReadOnlySet<CodeFunction> taken)
+    public IEnumerable<EntryPoint> Read(IReadOnlySet<IrFunction> taken)
     {
         HashSet<int>? included = null;
         foreach (var file in program.Files)
@@ -50,7 +50,7 @@ internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRout
         }
     }
 
-    private static (string Path, string? Method)? PathOf(string file, FileRouteFact pages)
+    private static (string Path, string? Method)? PathOf(string file, FileRouteModel pages)
     {
         var ending = pages.Endings.Find(e => file.EndsWith(e, StringComparison.Ordinal));
         if (ending is null)
@@ -96,7 +96,7 @@ internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRout
         return (pages.Prefix + "/" + string.Join('/', segments), method);
     }
 
-    private IEnumerable<CodeFunction> Handlers(FileCode file, string name)
+    private IEnumerable<IrFunction> Handlers(IrFile file, string name)
     {
         if (name == "<file>")
         {
@@ -105,21 +105,21 @@ internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRout
 
         if (name == "default")
         {
-            var exported = flow.Shared(file, "default")?.Targets.OfType<CodeFunction>().FirstOrDefault();
+            var exported = flow.Shared(file, "default")?.Targets.OfType<IrFunction>().FirstOrDefault();
             return exported is not null ? [exported] : file.Functions.Where(f => f.Outer is { IsTopLevel: true } && f.Name.Length == 0).Take(1);
         }
 
         return file.Functions.Where(f => name.EndsWith('*') ? f.Class is not null && f.Name.StartsWith(name[..^1], StringComparison.Ordinal) : f.Name == name && f.Outer is { IsTopLevel: true });
     }
 
-    private static bool CallsOne(FileCode file, List<string> names)
+    private static bool CallsOne(IrFile file, List<string> names)
     {
         foreach (var function in file.Functions)
         {
-            foreach (var lead in function.Leads)
+            foreach (var lead in function.OutgoingCalls)
             {
-                var called = function.Instructions[lead] is { Op: Op.Call, A: var callee } ? function.Instructions[callee] : default;
-                if ((called.Op == Op.Import ? function.Operands[called.B].Name : called.Text) is { } name && names.Contains(name))
+                var called = function.Instructions[lead] is { Op: Opcode.Call, A: var callee } ? function.Instructions[callee] : default;
+                if ((called.Op == Opcode.Import ? function.Operands[called.B].Name : called.Text) is { } name && names.Contains(name))
                 {
                     return true;
                 }
@@ -136,7 +136,7 @@ internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRout
         {
             foreach (var instruction in function.Instructions)
             {
-                if (instruction.Op == Op.Include && program.Modules.IncludeTarget(function.File, function, instruction.A) is >= 0 and var target && target != function.File.Index)
+                if (instruction.Op == Opcode.Include && program.Modules.IncludeTarget(function.File, function, instruction.A) is >= 0 and var target && target != function.File.Index)
                 {
                     found.Add(target);
                 }
@@ -147,17 +147,17 @@ internal sealed class FileRoutes(ProgramCode program, ProgramFlow flow, CallRout
     }
 
     /// <summary>The top level of the file does something that a visitor could notice.</summary>
-    private bool Runs(FileCode file)
+    private bool Runs(IrFile file)
     {
         var top = file.Functions[0];
-        return top.Instructions.Any(i => i.Op is Op.Output or Op.Exit) || flow.SummaryOf(top).Events.Any(e => e.Kind is EventKind.Query or EventKind.Sink or EventKind.Act or EventKind.Run)
-            || top.Instructions.Any(i => i.Op == Op.Global && i.Text is "$_GET" or "$_POST" or "$_REQUEST");
+        return top.Instructions.Any(i => i.Op is Opcode.Output or Opcode.Exit) || flow.SummaryOf(top).Events.Any(e => e.Kind is EventKind.Query or EventKind.Sink or EventKind.Act or EventKind.Run)
+            || top.Instructions.Any(i => i.Op == Opcode.Global && i.Text is "$_GET" or "$_POST" or "$_REQUEST");
     }
 
     /// <summary>A page that reads a form answers to POST, one that reads only its address to GET.</summary>
-    private string MethodsOf(FileCode file)
+    private string MethodsOf(IrFile file)
     {
-        var names = file.Functions.SelectMany(f => f.Instructions).Where(i => i.Op is Op.Global or Op.LoadShared).Select(i => i.Text).ToHashSet(StringComparer.Ordinal);
+        var names = file.Functions.SelectMany(f => f.Instructions).Where(i => i.Op is Opcode.Global or Opcode.LoadShared).Select(i => i.Text).ToHashSet(StringComparer.Ordinal);
         var facts = flow.Facts.For(Languages.Family(file.Source.Language));
         return names.Any(n => n is not null && facts.Global(n)?.Source == "form") ? "POST" : "GET";
     }

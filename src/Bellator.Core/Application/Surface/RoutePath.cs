@@ -8,7 +8,7 @@ namespace Bellator.Core.Application.Surface;
 internal static partial class RoutePath
 {
     /// <summary>The text of a path; what is not known of it becomes an ellipsis.</summary>
-    public static string? TextOf(Value path)
+    public static string? TextOf(AbstractValue path)
     {
         if (path.Constant is { } constant)
         {

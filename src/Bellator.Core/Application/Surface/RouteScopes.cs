@@ -7,7 +7,7 @@ using Bellator.Core.Sources;
 namespace Bellator.Core.Application.Surface;
 
 /// <summary>One way by which a request comes to a route: the path before its own, and what stands on it.</summary>
-internal sealed record Way(string Prefix, IReadOnlyList<WayGuard> Guards);
+internal sealed record RouteContext(string Prefix, IReadOnlyList<Middleware> Guards);
 
 /// <summary>
 /// Where routes are put: routers below paths, groups around functions, files that others take in. A scope is an object by the place
@@ -17,20 +17,20 @@ internal sealed class RouteScopes
 {
     private const int MaxDepth = 6;
     private const int MaxWays = 6;
-    private readonly ProgramCode _program;
-    private readonly ProgramFlow _flow;
-    private readonly GuardNames _names;
-    private readonly Dictionary<string, List<FlowEvent>> _mounts = new(StringComparer.Ordinal);
+    private readonly ProgramModel _program;
+    private readonly ProgramAnalysis _flow;
+    private readonly GuardClassifier _names;
+    private readonly Dictionary<string, List<AnalysisEvent>> _mounts = new(StringComparer.Ordinal);
     private readonly Dictionary<string, List<Placed>> _guards = new(StringComparer.Ordinal);
     private readonly Dictionary<string, Actions> _actions = new(StringComparer.Ordinal);
 
-    public RouteScopes(ProgramCode program, ProgramFlow flow, GuardNames names, Happenings happenings)
+    public RouteScopes(ProgramModel program, ProgramAnalysis flow, GuardClassifier names, EventIndex happenings)
     {
         (_program, _flow, _names) = (program, flow, names);
         foreach (var happening in happenings.Of(EventKind.Mount))
         {
             // What was made and is put nowhere yet has no place.
-            if (!happening.Fact!.Own || RoutePath.TextOf(happening.Role("path")) is not null || Objects(happening.Role("receiver")).Any())
+            if (!happening.Fact!.Allocates || RoutePath.TextOf(happening.Role("path")) is not null || Objects(happening.Role("receiver")).Any())
             {
                 AddMount(happening);
             }
@@ -51,7 +51,7 @@ internal sealed class RouteScopes
 
     /// <param name="Path">The guard stands only before paths that begin like this.</param>
     /// <param name="Lifts">It takes away the guard of this name.</param>
-    private sealed record Placed(WayGuard Guard, string Path, IReadOnlySet<string>? Only, IReadOnlySet<string>? Except, bool Lifts);
+    private sealed record Placed(Middleware Guard, string Path, IReadOnlySet<string>? Only, IReadOnlySet<string>? Except, bool Lifts);
 
     /// <summary>The only actions that a route of several has, and those it has not.</summary>
     public sealed record Actions(IReadOnlySet<string>? Only, IReadOnlySet<string>? Except)
@@ -61,21 +61,21 @@ internal sealed class RouteScopes
 
     public static string OfFile(int file) => $"file:{file}";
 
-    public static string OfFunction(CodeFunction function) => $"function:{function.Id}";
+    public static string OfFunction(IrFunction function) => $"function:{function.Id}";
 
-    public static string OfClass(CodeClass type) => $"class:{type.Primary.Id}";
+    public static string OfClass(IrClass type) => $"class:{type.Primary.Id}";
 
     /// <summary>The objects that a value is, by the places where they are made.</summary>
-    public static IEnumerable<string> Objects(Value value) => value.Types.Where(t => t[0] == FunctionFlow.OwnMark);
+    public static IEnumerable<string> Objects(AbstractValue value) => value.Types.Where(t => t[0] == FunctionAnalyzer.OwnMark);
 
-    private void AddMount(FlowEvent mount)
+    private void AddMount(AnalysisEvent mount)
     {
         var children = mount.Role("children").Fields?.Values.ToList() ?? [];
         for (var i = 0; i < children.Count; i++)
         {
             var child = children[i];
             var isScope = false;
-            foreach (var scope in Objects(child).Concat(child.Module >= 0 ? [OfFile(child.Module)] : []).Concat(child.Targets.OfType<CodeFunction>().Where(DeclaresRoutes).Select(OfFunction)))
+            foreach (var scope in Objects(child).Concat(child.Module >= 0 ? [OfFile(child.Module)] : []).Concat(child.Targets.OfType<IrFunction>().Where(DeclaresRoutes).Select(OfFunction)))
             {
                 isScope = true;
                 (_mounts.TryGetValue(scope, out var list) ? list : _mounts[scope] = []).Add(mount);
@@ -87,32 +87,32 @@ internal sealed class RouteScopes
                 var text = _program.Tree.TextOf(mount.Places[i]);
                 foreach (var scope in Scopes(mount, mount.Role("receiver")).Take(1))
                 {
-                    var function = child.Targets.OfType<CodeFunction>().FirstOrDefault();
+                    var function = child.Targets.OfType<IrFunction>().FirstOrDefault();
                     var asks = _names.Of(text, child, mount.Function.File);
-                    if (asks == GuardAsks.Other && (function is { Parameters.Count: 4 } || _names.IsOfLibrary(text, mount.Function.File)))
+                    if (asks == Requirement.Other && (function is { Parameters.Count: 4 } || _names.IsOfLibrary(text, mount.Function.File)))
                     {
                         // A handler of errors, or a library's step that guards nothing.
                         continue;
                     }
 
-                    Add(scope, new Placed(new WayGuard(text, asks, mount.Places[i], function), (RoutePath.TextOf(mount.Role("path")) ?? "").TrimEnd('*', '/'), null, null, false));
+                    Add(scope, new Placed(new Middleware(text, asks, mount.Places[i], function), (RoutePath.TextOf(mount.Role("path")) ?? "").TrimEnd('*', '/'), null, null, false));
                 }
             }
         }
     }
 
-    private bool DeclaresRoutes(CodeFunction function) => _flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Route or EventKind.Mount);
+    private bool DeclaresRoutes(IrFunction function) => _flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Route or EventKind.Mount);
 
-    private void AddGuard(FlowEvent guard)
+    private void AddGuard(AnalysisEvent guard)
     {
         var fact = guard.Fact!.Guard!;
-        if (fact.Lifts && guard.Function is { Class: not null, Name: not "<body>" })
+        if (fact.Removes && guard.Function is { Class: not null, Name: not "<body>" })
         {
             // A method that takes guards away where it is called, not where it stands.
             return;
         }
 
-        List<Value> names = fact.Stands.Count > 0 ? fact.Stands.ConvertAll(s => Value.OfConstant(Syntax.LiteralKind.Text, s)) : guard.Role("names").Fields?.Values.ToList() ?? [];
+        List<AbstractValue> names = fact.Guards.Count > 0 ? fact.Guards.ConvertAll(s => AbstractValue.OfConstant(Syntax.LiteralKind.Text, s)) : guard.Role("names").Fields?.Values.ToList() ?? [];
         var only = NamesIn(guard.Role("only"));
         var except = NamesIn(guard.Role("except"));
         if (fact.Asks is "only" or "except")
@@ -129,8 +129,8 @@ internal sealed class RouteScopes
         string[] scopes = OwnerOf(guard.Function) is { } type && !Objects(guard.Role("receiver")).Any() ? [OfClass(type)] : [.. Scopes(guard, guard.Role("receiver")).Take(1)];
         if (fact.Asks != "named")
         {
-            var said = new WayGuard(_program.Tree.TextOf(guard.At), GuardNames.Named(fact.Asks), guard.At);
-            Array.ForEach(scopes, s => Add(s, new Placed(said, "", only, except, fact.Lifts)));
+            var said = new Middleware(_program.Tree.TextOf(guard.At), GuardClassifier.Named(fact.Asks), guard.At);
+            Array.ForEach(scopes, s => Add(s, new Placed(said, "", only, except, fact.Removes)));
             return;
         }
 
@@ -138,24 +138,24 @@ internal sealed class RouteScopes
         {
             var at = i < guard.Places.Count ? guard.Places[i] : guard.At;
             var name = names[i].Constant ?? _program.Tree.TextOf(at);
-            var function = names[i].Targets.OfType<CodeFunction>().FirstOrDefault() ?? (names[i].Constant is { } method && OwnerOf(guard.Function) is { } owner ? _program.FindMethod(owner.Primary, method) : null);
+            var function = names[i].Targets.OfType<IrFunction>().FirstOrDefault() ?? (names[i].Constant is { } method && OwnerOf(guard.Function) is { } owner ? _program.FindMethod(owner.Primary, method) : null);
             foreach (var scope in scopes)
             {
-                Add(scope, new Placed(new WayGuard(name, _names.Of(name, function, guard.Function.File), at, function), "", only, except, fact.Lifts));
+                Add(scope, new Placed(new Middleware(name, _names.Of(name, function, guard.Function.File), at, function), "", only, except, fact.Removes));
             }
         }
     }
 
-    private static CodeClass? OwnerOf(CodeFunction? function) => function is null ? null : function.Class ?? OwnerOf(function.Outer);
+    private static IrClass? OwnerOf(IrFunction? function) => function is null ? null : function.Class ?? OwnerOf(function.Outer);
 
     private void Add(string scope, Placed guard) => (_guards.TryGetValue(scope, out var list) ? list : _guards[scope] = []).Add(guard);
 
     /// <summary>The names that an option lists, one or several; null if it is not given.</summary>
-    public static HashSet<string>? NamesIn(Value value) =>
+    public static HashSet<string>? NamesIn(AbstractValue value) =>
         value.Constant is { } one ? [one] : value.Fields is { Count: > 0 } several ? [.. several.Values.Select(v => v.Constant).OfType<string>()] : null;
 
     /// <summary>The scopes in which something happens, the closest first.</summary>
-    private static IEnumerable<string> Scopes(FlowEvent happening, Value receiver)
+    private static IEnumerable<string> Scopes(AnalysisEvent happening, AbstractValue receiver)
     {
         foreach (var scope in Objects(receiver))
         {
@@ -171,12 +171,12 @@ internal sealed class RouteScopes
     }
 
     /// <summary>Guards that a class's functions have on their way, those of its base classes included.</summary>
-    public IEnumerable<WayGuard> OfActions(CodeClass type, string action)
+    public IEnumerable<Middleware> OfActions(IrClass type, string action)
     {
         var placed = new List<Placed>();
         for (var at = type.Primary; at is not null; at = _program.BaseOf(at)?.Primary)
         {
-            placed.InsertRange(0, at.Traits.Select(t => _program.FindClass(t, at.File)).OfType<CodeClass>().Append(at).SelectMany(c => _guards.GetValueOrDefault(OfClass(c)) ?? []));
+            placed.InsertRange(0, at.Traits.Select(t => _program.FindClass(t, at.File)).OfType<IrClass>().Append(at).SelectMany(c => _guards.GetValueOrDefault(OfClass(c)) ?? []));
         }
 
         var held = placed.Where(p => (p.Only?.Contains(action) ?? true) && !(p.Except?.Contains(action) ?? false)).ToList();
@@ -188,42 +188,42 @@ internal sealed class RouteScopes
     public bool IsMounted(string scope) => _mounts.ContainsKey(scope);
 
     /// <summary>What was said afterwards of the actions of a route.</summary>
-    public bool HasAction(FlowEvent route, string action) => Objects(route.Role("self")).All(s => !_actions.TryGetValue(s, out var said) || said.Has(action));
+    public bool HasAction(AnalysisEvent route, string action) => Objects(route.Role("self")).All(s => !_actions.TryGetValue(s, out var said) || said.Has(action));
 
     /// <summary>All ways to what is declared by the event.</summary>
-    public IReadOnlyList<Way> To(FlowEvent route) => WaysTo([.. Scopes(route, route.Role("receiver"))], route.At, RoutePath.TextOf(route.Role("path")) ?? "", 0);
+    public IReadOnlyList<RouteContext> To(AnalysisEvent route) => WaysTo([.. Scopes(route, route.Role("receiver"))], route.At, RoutePath.TextOf(route.Role("path")) ?? "", 0);
 
-    public IReadOnlyList<Way> To(CodeFunction function, IEnumerable<string> objects) => WaysTo([.. objects, OfFile(function.File.Index)], new Location(function.File.Index, function.Span.Start, function.Span.End), "", 0);
+    public IReadOnlyList<RouteContext> To(IrFunction function, IEnumerable<string> objects) => WaysTo([.. objects, OfFile(function.File.Index)], new Location(function.File.Index, function.Span.Start, function.Span.End), "", 0);
 
     /// <summary>The path of the closest mount around an event, as it is written there.</summary>
-    public string? Enclosing(FlowEvent route) =>
+    public string? Enclosing(AnalysisEvent route) =>
         Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At)).FirstOrDefault(m => m is not null) is { } mount ? RoutePath.TextOf(mount.Role("path")) : null;
 
     /// <param name="below">The path below the scopes.</param>
-    private IReadOnlyList<Way> WaysTo(IReadOnlyList<string> scopes, Location at, string below, int depth)
+    private IReadOnlyList<RouteContext> WaysTo(IReadOnlyList<string> scopes, Location at, string below, int depth)
     {
         // What stands in the same call stands before it.
         var guards = scopes.SelectMany(s => _guards.GetValueOrDefault(s) ?? [])
-            .Where(g => (g.Guard.At.File != at.File || g.Guard.At.Start < at.End || (scopes[0][0] == FunctionFlow.OwnMark && !IsStep(g))) && IsBelow(below, g.Path)).ToList();
+            .Where(g => (g.Guard.At.File != at.File || g.Guard.At.Start < at.End || (scopes[0][0] == FunctionAnalyzer.OwnMark && !IsStep(g))) && IsBelow(below, g.Path)).ToList();
         // A path that an object was made with comes after those below which it is put.
-        var made = scopes.SelectMany(s => _mounts.GetValueOrDefault(s) ?? []).FirstOrDefault(m => m.Fact!.Own && m.Fact.Mount!.From is null && !Objects(m.Role("receiver")).Any() && m.At != at);
+        var made = scopes.SelectMany(s => _mounts.GetValueOrDefault(s) ?? []).FirstOrDefault(m => m.Fact!.Allocates && m.Fact.Mount!.From is null && !Objects(m.Role("receiver")).Any() && m.At != at);
         var inner = made is null ? "" : RoutePath.TextOf(made.Role("path")) ?? "";
         var mounted = scopes.FirstOrDefault(s => _mounts.TryGetValue(s, out var list) && list.Exists(m => m.At != at && m != made));
         if (mounted is null || depth >= MaxDepth)
         {
-            return [new Way(RoutePath.Below(Conventional(at.File), inner), [.. guards.Select(g => g.Guard)])];
+            return [new RouteContext(RoutePath.Below(Conventional(at.File), inner), [.. guards.Select(g => g.Guard)])];
         }
 
-        var ways = new List<Way>();
+        var ways = new List<RouteContext>();
         foreach (var mount in _mounts[mounted].Where(m => m.At != at && m != made))
         {
             var own = RoutePath.TextOf(mount.Role("path")) is { } text ? mount.Fact!.Mount!.Adds.Replace("*", text.Trim('/'), StringComparison.Ordinal) : "";
             var isOwn = Objects(mount.Role("receiver")).Contains(mounted);
 
             // An object that is put below a path itself has its surroundings where that happens.
-            foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, Value.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, RoutePath.Below(own, below), depth + 1))
+            foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, AbstractValue.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, RoutePath.Below(own, below), depth + 1))
             {
-                ways.Add(new Way(RoutePath.Below(RoutePath.Below(outer.Prefix, own), inner), [.. outer.Guards, .. guards.Select(g => g.Guard)]));
+                ways.Add(new RouteContext(RoutePath.Below(RoutePath.Below(outer.Prefix, own), inner), [.. outer.Guards, .. guards.Select(g => g.Guard)]));
             }
 
             if (ways.Count >= MaxWays)

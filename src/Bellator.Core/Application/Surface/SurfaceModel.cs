@@ -13,7 +13,7 @@ namespace Bellator.Core.Application.Surface;
 public sealed record EntryDetails(EntryPoint Entry, IReadOnlyList<(string Part, string Name)> Inputs, IReadOnlyList<TableAccess> Accesses, IReadOnlyList<string> Answers)
 {
     /// <summary>The code that the entry comes to, with what stands on the way.</summary>
-    public CodeCovered Covered { get; init; } = new([]);
+    public ReachableRanges Covered { get; init; } = new([]);
 }
 
 /// <summary>All addresses of an application, and all that happens there.</summary>
@@ -21,34 +21,34 @@ public sealed class SurfaceModel
 {
     private readonly Dictionary<EntryPoint, EntryDetails> _details = new(ReferenceEqualityComparer.Instance);
     private readonly AccessReader _accesses;
-    private readonly CommonWays _common;
-    private readonly GuardTests _tests;
-    private readonly ProgramCode _program;
-    private readonly ProgramFlow _flow;
+    private readonly SharedCode _common;
+    private readonly AuthorizationChecks _tests;
+    private readonly ProgramModel _program;
+    private readonly ProgramAnalysis _flow;
 
-    internal SurfaceModel(ProgramCode program, ProgramFlow flow, Schema.DatabaseSchema schema, Crew crew)
+    internal SurfaceModel(ProgramModel program, ProgramAnalysis flow, Schema.DatabaseSchema schema, WorkerPool crew)
     {
         _program = program;
         _flow = flow;
-        Accounts = new AccountTables(program, schema, flow.Words, flow.Happenings);
-        _tests = new GuardTests(program, flow, Accounts);
-        Reach = new Reach(program, flow);
-        _accesses = new AccessReader(program, schema, flow.Words);
-        var names = new GuardNames(program, flow, _tests);
-        var scopes = new RouteScopes(program, flow, names, flow.Happenings);
+        Accounts = new AccountTables(program, schema, flow.Vocabulary, flow.Events);
+        _tests = new AuthorizationChecks(program, flow, Accounts);
+        Reach = new CallReachability(program, flow);
+        _accesses = new AccessReader(program, schema, flow.Vocabulary);
+        var names = new GuardClassifier(program, flow, _tests);
+        var scopes = new RouteScopes(program, flow, names, flow.Events);
         var calls = new CallRoutes(program, flow, scopes, names);
-        var found = calls.Read(flow.Happenings.Of(EventKind.Route).Where(e => e.Depth == 0)).ToList();
-        found.AddRange(new TableRoutes(program, calls).Read());
-        found.AddRange(new MarkRoutes(program, flow, scopes, calls).Read());
-        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<CodeFunction>().ToHashSet()));
+        var found = calls.Read(flow.Events.Of(EventKind.Route).Where(e => e.Depth == 0)).ToList();
+        found.AddRange(new RouteMaps(program, calls).Read());
+        found.AddRange(new AnnotatedRoutes(program, flow, scopes, calls).Read());
+        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
 
         // A page of the program's own takes the place of the library's.
         found.AddRange(ProvidedRoutes.Read(flow).Where(p => !found.Exists(e => e.Path.Equals(p.Path, StringComparison.OrdinalIgnoreCase))).ToList());
         EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
-        crew.ForEach(entries.Length, i => Digest(entries[i]));
+        crew.ForEach(entries.Length, i => Precompute(entries[i]));
         var rules = new AddressRules(program, flow.Facts);
-        _common = new CommonWays(Reach, flow, entries);
-        crew.ForEach(entries.Length, i => _common.Digest(entries[i].Handler));
+        _common = new SharedCode(Reach, flow, entries);
+        crew.ForEach(entries.Length, i => _common.Precompute(entries[i].Handler));
         EntryPoints = [.. entries
             .Select(rules.With)
             .Select(WithTests)
@@ -63,7 +63,7 @@ public sealed class SurfaceModel
 
     public IReadOnlyList<EntryPoint> EntryPoints { get; }
 
-    public Reach Reach { get; }
+    public CallReachability Reach { get; }
 
     public AccountTables Accounts { get; }
 
@@ -71,10 +71,10 @@ public sealed class SurfaceModel
     public IReadOnlyList<TableAccess> Everywhere => AccessReader.Merged(_common.Everywhere.SelectMany(f => DoneBy(f).Accesses));
 
     /// <summary>The table that a class stands for, by the names of the tables there are; its own name where there is none.</summary>
-    public string TableOf(CodeClass type) => _accesses.TableOf(type.ShortName, type.File);
+    public string TableOf(IrClass type) => _accesses.TableOf(type.ShortName, type.File);
 
     /// <summary>The handler and what it comes to, but for what is common to most handlers.</summary>
-    public IReadOnlyList<CodeFunction> OwnReach(CodeFunction handler) => _common.OwnReach(handler);
+    public IReadOnlyList<IrFunction> OwnReach(IrFunction handler) => _common.OwnReach(handler);
 
     /// <summary>The guards that stand in the handler itself, before it does anything with records.</summary>
     private EntryPoint WithTests(EntryPoint entry)
@@ -94,8 +94,8 @@ public sealed class SurfaceModel
             }
         }
 
-        var passed = _tests.In(handler).Where(t => !t.Halts).Where(t => blocks.Count == 0 ? GuardTests.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => GuardTests.Dominates(handler, t.Block, b))).ToList();
-        return passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new WayGuard(t.Text, t.Asks, t.At, handler))] };
+        var passed = _tests.In(handler).Where(t => !t.Halts).Where(t => blocks.Count == 0 ? AuthorizationChecks.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => AuthorizationChecks.Dominates(handler, t.Block, b))).ToList();
+        return passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new Middleware(t.Text, t.Asks, t.At, handler))] };
     }
 
     public EntryDetails Of(EntryPoint entry) => _details.TryGetValue(entry, out var details) ? details : Read(entry);
@@ -107,10 +107,10 @@ public sealed class SurfaceModel
             return new EntryDetails(entry, [], [], []);
         }
 
-        var guards = entry.Guards.Select(g => g.Function).OfType<CodeFunction>().ToList();
+        var guards = entry.Guards.Select(g => g.Function).OfType<IrFunction>().ToList();
         var done = guards.Where(g => !_common.Guards.Contains(g)).Prepend(handler).Distinct().SelectMany(OwnReach).Distinct().Select(DoneBy).ToList();
         var inputs = new HashSet<(string, string)>();
-        var covered = new CodeCovered(Reach.From(handler).Concat(guards.SelectMany(Reach.From)));
+        var covered = new ReachableRanges(Reach.From(handler).Concat(guards.SelectMany(Reach.From)));
         foreach (var (part, name, at) in done.SelectMany(d => d.Inputs))
         {
             if (!inputs.Contains((part, name)) && covered.Has(at))
@@ -130,25 +130,25 @@ public sealed class SurfaceModel
     /// <summary>What one function does by itself: many addresses come to it.</summary>
     private sealed record Done(TableAccess[] Accesses, (string Part, string Name, Location? At)[] Inputs);
 
-    private readonly ConcurrentDictionary<CodeFunction, Done> _done = [];
+    private readonly ConcurrentDictionary<IrFunction, Done> _done = [];
 
-    private Done DoneBy(CodeFunction function) => _done.GetOrAdd(function, f =>
+    private Done DoneBy(IrFunction function) => _done.GetOrAdd(function, f =>
         new Done([.. _flow.SummaryOf(f).Events.SelectMany(_accesses.Of)], [.. _flow.SummaryOf(f).Events.SelectMany(InputsOf).Concat(_flow.ReadsOf(f).Select(r => (r.Part, r.Name, (Location?)null))).Distinct()]));
 
     /// <summary>Reads all that the entry comes to, so that it is known when it is asked for.</summary>
-    private void Digest(EntryPoint entry)
+    private void Precompute(EntryPoint entry)
     {
         foreach (var function in entry.Handler is { } handler ? Reach.From(handler) : [])
         {
             DoneBy(function);
-            _tests.Digest(function);
+            _tests.Precompute(function);
         }
     }
 
-    private static IEnumerable<(string, string, Location?)> InputsOf(FlowEvent happening) =>
-        happening.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name, (Location?)CodeCovered.SourceOf(t)));
+    private static IEnumerable<(string, string, Location?)> InputsOf(AnalysisEvent happening) =>
+        happening.Roles.Values.SelectMany(v => FieldAccess.DeepTaints(v)).Where(t => t.Origin.Kind == OriginKind.Request).Select(t => (t.Origin.Part, t.Origin.Name is null or Origin.AnyName ? "" : t.Origin.Name, (Location?)ReachableRanges.SourceOf(t)));
 
-    private List<string> Answers(IEnumerable<FlowEvent> events)
+    private List<string> Answers(IEnumerable<AnalysisEvent> events)
     {
         var answers = new List<string>();
         foreach (var happening in events.Where(e => e.Kind == EventKind.Sink))
@@ -158,7 +158,7 @@ public sealed class SurfaceModel
             {
                 "response" when value.Fields is { Count: > 0 } fields => "data: " + string.Join(", ", fields.Keys.Select(k => k is "*" or "+" ? "…" : k).Distinct().Take(8)),
                 "response" => "data",
-                "redirect" when !ReferenceEquals(value, Value.Unknown) => "redirect" + (value.Constant is { } to ? " to " + LocationIn(to) : ""),
+                "redirect" when !ReferenceEquals(value, AbstractValue.Unknown) => "redirect" + (value.Constant is { } to ? " to " + LocationIn(to) : ""),
                 "page" => "page",
                 _ => null,
             };

@@ -16,9 +16,9 @@ public sealed class DebugLeftOn : Check
     public override string Why =>
         "Whoever makes the program fail is shown its inside: paths, statements, values, sometimes the settings with their passwords. An interactive debugger also runs what is typed into it.";
 
-    public override string FalseAlarm => "This file only ever runs on a developer's own machine, and the installed program starts in another way.";
+    public override string FalsePositiveIf => "This file only ever runs on a developer's own machine, and the installed program starts in another way.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "python" => "Start with debug=False, or let the environment decide: debug=os.environ.get('APP_DEBUG') == '1'. Serve with a WSGI server.",
         "csharp" => "Only if (app.Environment.IsDevelopment()) app.UseDeveloperExceptionPage(); otherwise app.UseExceptionHandler(\"/error\").",

@@ -17,16 +17,16 @@ public sealed class ErrorDetails : Check
 
     public override string Why => "A stack trace names files, libraries and their versions, and sometimes values. It shows an attacker which weaknesses to try, and whether a try went wrong in an interesting place.";
 
-    public override string FalseAlarm => "The answer is only given to people who may see the program's inside, in code that was not read.";
+    public override string FalsePositiveIf => "The answer is only given to people who may see the program's inside, in code that was not read.";
 
-    public override string Mend(string language) => "Write the details to the log, and answer with a general text and a number under which the log entry is found.";
+    public override string HowToFix(string language) => "Write the details to the log, and answer with a general text and a number under which the log entry is found.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         foreach (var happening in context.EventsAt("response").Concat(context.EventsAt("page")))
         {
             var value = happening.Role("value");
-            var detail = FieldAccess.DeepTaints(value).FirstOrDefault(t => t.Origin.Kind == OriginKind.Error && t.Safe != Position.All);
+            var detail = FieldAccess.DeepTaints(value).FirstOrDefault(t => t.Origin.Kind == OriginKind.Error && t.Safe != OutputContext.All);
             if (detail is not null)
             {
                 yield return new Finding

@@ -19,9 +19,9 @@ public sealed class HashInResponse : Check
     public override string Why =>
         "The hash goes to the browser, into caches, logs and whatever else sees answers. Whoever gets it can guess the password at leisure; it has no use outside of the sign-in code.";
 
-    public override string FalseAlarm => "The record leaves the hash out when it is made into JSON, by a rule of the model that was not read.";
+    public override string FalsePositiveIf => "The record leaves the hash out when it is made into JSON, by a rule of the model that was not read.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "javascript" => "Answer with the columns that the page needs: res.json({ id: user.id, name: user.name }); ask for only these (returning({ id: users.id }), select(\"-passwordHash\")), or leave the hash out in the model's toJSON.",
         "csharp" => "Answer with a record of its own that has only what the page needs, not with the entity.",
@@ -64,16 +64,16 @@ public sealed class HashInResponse : Check
     }
 
     /// <summary>What is known to be the hash of a password, in a part of the answer that has the name of one.</summary>
-    private static Taint? Hash(CheckContext context, Value value, int depth)
+    private static Taint? Hash(CheckContext context, AbstractValue value, int depth)
     {
-        foreach (var (name, part) in value.Fields ?? new Dictionary<string, Value>())
+        foreach (var (name, part) in value.Fields ?? new Dictionary<string, AbstractValue>())
         {
             if (context.Words.IsPasswordColumn(name) && part.Taints.FirstOrDefault(t => IsHash(context, t)) is { } found)
             {
                 return found;
             }
 
-            if (depth < Value.MaxDepth && Hash(context, part, depth + 1) is { } deeper)
+            if (depth < AbstractValue.MaxDepth && Hash(context, part, depth + 1) is { } deeper)
             {
                 return deeper;
             }
@@ -83,7 +83,7 @@ public sealed class HashInResponse : Check
     }
 
     private static bool IsHash(CheckContext context, Taint taint) =>
-        taint.Hiding is Hiding.SlowHash or Hiding.FastHash
+        taint.Transform is PasswordTransform.SlowHash or PasswordTransform.FastHash
             ? context.Words.IsPassword(taint.Origin.Name)
-            : taint.Origin.Kind == OriginKind.Stored && taint.Safe != Position.All && context.Words.IsPasswordColumn(taint.Origin.Name);
+            : taint.Origin.Kind == OriginKind.Stored && taint.Safe != OutputContext.All && context.Words.IsPasswordColumn(taint.Origin.Name);
 }

@@ -19,9 +19,9 @@ public sealed class PrivateFieldsInResponse : Check
 
     public override string Why => "Addresses, telephone numbers and the like of people can be collected by anybody who asks, page after page.";
 
-    public override string FalseAlarm => "The people agreed that these are public, or the answer holds only what the visitor just sent.";
+    public override string FalsePositiveIf => "The people agreed that these are public, or the answer holds only what the visitor just sent.";
 
-    public override string Mend(string language) => "Name the columns that may be public, and leave the others out of the query; ask for sign-in where more is needed.";
+    public override string HowToFix(string language) => "Name the columns that may be public, and leave the others out of the query; ask for sign-in where more is needed.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -49,7 +49,7 @@ public sealed class PrivateFieldsInResponse : Check
     }
 
     /// <summary>Parts of the answer that come from columns of the accounts table with contact or personal data.</summary>
-    private static IEnumerable<(string Column, Taint Taint)> Private(CheckContext context, Value value)
+    private static IEnumerable<(string Column, Taint Taint)> Private(CheckContext context, AbstractValue value)
     {
         foreach (var taint in FieldAccess.DeepTaints(value).Where(t => t is { Origin: { Kind: OriginKind.Stored, Name: not null }, Guessed: false }))
         {

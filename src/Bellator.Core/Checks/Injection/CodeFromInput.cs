@@ -18,7 +18,7 @@ public sealed class CodeFromInput : SinkCheck
     public override string Why =>
         "Whoever can say what the program runs owns the program: its data, its secrets, and the machine as far as its rights go.";
 
-    public override string FalseAlarm => "The value is compared with a fixed list of names before, in code that was not read.";
+    public override string FalsePositiveIf => "The value is compared with a fixed list of names before, in code that was not read.";
 
     protected override string Kind => "code";
 
@@ -26,7 +26,7 @@ public sealed class CodeFromInput : SinkCheck
 
     protected override string LastStep => "run as code";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "ruby" => "Choose from a fixed hash: ACTIONS.fetch(params[:what]).call; never send, constantize or eval what came in.",
         "python" => "Choose from a fixed dict of functions, and read data with json.loads or ast.literal_eval instead of eval.",

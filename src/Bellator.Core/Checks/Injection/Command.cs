@@ -18,7 +18,7 @@ public sealed class Command : SinkCheck
     public override string Why =>
         "A shell takes signs such as ; | & and backquotes apart from the words around them. A visitor who sends them runs commands of their own with the rights of the server.";
 
-    public override string FalseAlarm => "The value can only be one of a few the program chose, or the program is started without a shell and the value stands as one whole word after a fixed option.";
+    public override string FalsePositiveIf => "The value can only be one of a few the program chose, or the program is started without a shell and the value stands as one whole word after a fixed option.";
 
     protected override string Kind => "command";
 
@@ -26,7 +26,7 @@ public sealed class Command : SinkCheck
 
     protected override string LastStep => "given to a shell";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Pass each word through escapeshellarg(), or better do the work with a PHP function instead of a command.",
         "python" => "Start the program without a shell and with its words as a list: subprocess.run([\"convert\", name]).",

@@ -18,7 +18,7 @@ public sealed class Deserialise : SinkCheck
     public override string Why =>
         "The format can name classes whose construction runs code: a prepared value runs commands on the server as it is read.";
 
-    public override string FalseAlarm => "The bytes carry a signature that is checked before.";
+    public override string FalsePositiveIf => "The bytes carry a signature that is checked before.";
 
     protected override string Kind => "deserialise";
 
@@ -26,7 +26,7 @@ public sealed class Deserialise : SinkCheck
 
     protected override string LastStep => "made into objects";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Use json_decode(), or unserialize($text, ['allowed_classes' => false]).",
         "python" => "Use json.loads, or yaml.safe_load for YAML; never pickle for what comes from outside.",

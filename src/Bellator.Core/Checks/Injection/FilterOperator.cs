@@ -18,7 +18,7 @@ public sealed class FilterOperator : SinkCheck
     public override string Why =>
         "A JSON body or a bracketed form field can be an object such as {\"$ne\": null}. The database takes its keys for operators: the condition then holds for records that were not meant, a password or token check for every record.";
 
-    public override string FalseAlarm => "The shape of the request is checked by a schema, or operators are removed by a middleware, in code that was not read.";
+    public override string FalsePositiveIf => "The shape of the request is checked by a schema, or operators are removed by a middleware, in code that was not read.";
 
     protected override string Kind => "filter";
 
@@ -26,27 +26,27 @@ public sealed class FilterOperator : SinkCheck
 
     protected override string LastStep => "used as a filter";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "python" => "Make it text, str(value), or check the type before the query.",
         "php" => "Make it text, (string) $value, before the query.",
         _ => "Make it text, String(value), refuse anything but a string, or check the body with a schema before the query. With Mongoose also set sanitizeFilter.",
     };
 
-    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => Application.ValueWitness.Operator(taint);
+    protected override Application.Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => Application.ValueWitness.Operator(taint);
 
     /// <summary>Path parts, headers and texts put together are never objects.</summary>
-    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) =>
-        taint.Origin.Part is "body" or "query" or "form" or "input" && value.Text is null && (taint.Safe & Position.Object) == 0;
+    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) =>
+        taint.Origin.Part is "body" or "query" or "form" or "input" && value.Text is null && (taint.Safe & OutputContext.Object) == 0;
 
-    protected override IReadOnlyList<Taint> TaintsOf(FlowEvent happening, Value value)
+    protected override IReadOnlyList<Taint> TaintsOf(AnalysisEvent happening, AbstractValue value)
     {
         var taints = value.Taints;
-        foreach (var (name, field) in value.Fields ?? new Dictionary<string, Value>())
+        foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
         {
             // Text that was put together is text; objects inside (operators the program chose) are looked into once.
             // With "$eq" the program says that a value is meant, whatever it is.
-            taints = field.Text is not null || name == "$eq" || (field.Fields?.ContainsKey("$eq") ?? false) ? taints : Value.Union(taints, field.Fields is null ? field.Taints : FieldAccess.DeepTaints(field));
+            taints = field.Text is not null || name == "$eq" || (field.Fields?.ContainsKey("$eq") ?? false) ? taints : AbstractValue.Union(taints, field.Fields is null ? field.Taints : FieldAccess.DeepTaints(field));
         }
 
         return taints;

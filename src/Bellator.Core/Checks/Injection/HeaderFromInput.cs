@@ -18,7 +18,7 @@ public sealed class HeaderFromInput : SinkCheck
     public override string Why =>
         "A line break in a header begins the next one: a visitor can add recipients to a mail, or forge headers where the library does not refuse line breaks.";
 
-    public override string FalseAlarm => "The library refuses line breaks in headers, as current ones for web answers do.";
+    public override string FalsePositiveIf => "The library refuses line breaks in headers, as current ones for web answers do.";
 
     protected override string Kind => "header";
 
@@ -26,7 +26,7 @@ public sealed class HeaderFromInput : SinkCheck
 
     protected override string LastStep => "written into a header";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Remove line breaks, or encode the value with rawurlencode().",
         _ => "Remove line breaks, or encode the value as part of an address.",

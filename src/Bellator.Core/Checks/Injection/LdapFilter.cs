@@ -18,7 +18,7 @@ public sealed class LdapFilter : SinkCheck
     public override string Why =>
         "Brackets and asterisks change what the filter asks for: a visitor can sign in as the first match or read other entries.";
 
-    public override string FalseAlarm => "The value can hold letters and digits only, by a test that was not read.";
+    public override string FalsePositiveIf => "The value can hold letters and digits only, by a test that was not read.";
 
     protected override string Kind => "ldap";
 
@@ -26,7 +26,7 @@ public sealed class LdapFilter : SinkCheck
 
     protected override string LastStep => "sent to the directory";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Use ldap_escape($value, \"\", LDAP_ESCAPE_FILTER).",
         "python" => "Use ldap.filter.escape_filter_chars(value).",

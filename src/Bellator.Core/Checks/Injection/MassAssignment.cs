@@ -18,9 +18,9 @@ public sealed class MassAssignment : Check
     public override string Why =>
         "A request can carry more fields than the form shows. Whatever the record has that the form does not, such as a role, an owner or a flag, can be set by adding it.";
 
-    public override string FalseAlarm => "The model itself accepts only harmless columns, or a schema removes unknown fields, in code that was not read.";
+    public override string FalsePositiveIf => "The model itself accepts only harmless columns, or a schema removes unknown fields, in code that was not read.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Name the fields: $user->fill($request->only(['name', 'phone'])), and list only harmless ones in $fillable.",
         "ruby" => "Permit named fields only: params.require(:member).permit(:name, :phone), without roles or owners.",
@@ -52,7 +52,7 @@ public sealed class MassAssignment : Check
                 continue;
             }
 
-            var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Object) == 0 && value.Text is null);
+            var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Object) == 0 && value.Text is null);
             if (whole is not null && Members(context, value) is { } members)
             {
                 // A declared type: what it has can be set, and nothing else.
@@ -70,9 +70,9 @@ public sealed class MassAssignment : Check
                 continue;
             }
 
-            foreach (var (name, field) in value.Fields ?? new Dictionary<string, Value>())
+            foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
             {
-                if (context.Words.IsSensitiveColumn(name) && !MeantFor(context, happening) && field.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.SqlText) == 0) is { } taint)
+                if (context.Words.IsSensitiveColumn(name) && !MeantFor(context, happening) && field.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.SqlString) == 0) is { } taint)
                 {
                     yield return Found(happening, taint, $"The request can set “{name}” of the record.", name);
                 }
@@ -81,7 +81,7 @@ public sealed class MassAssignment : Check
     }
 
     /// <summary>The members of the program's class that a value is declared to be; null if it is of none.</summary>
-    private static List<string>? Members(CheckContext context, Value value)
+    private static List<string>? Members(CheckContext context, AbstractValue value)
     {
         if (value.Types.FirstOrDefault(t => t[0] == '#') is not { } type)
         {
@@ -98,23 +98,23 @@ public sealed class MassAssignment : Check
     }
 
     /// <summary>Only people with a role come there: a column that is named for them is theirs to set.</summary>
-    private static bool MeantFor(CheckContext context, FlowEvent happening)
+    private static bool MeantFor(CheckContext context, AnalysisEvent happening)
     {
         var entries = context.Accounts.Surface.EntryPoints.Where(e => e.Handler == happening.Function).ToList();
-        return entries.Count > 0 && entries.TrueForAll(e => e.Guards.Any(g => g.Asks == Application.Surface.GuardAsks.Role));
+        return entries.Count > 0 && entries.TrueForAll(e => e.Guards.Any(g => g.Asks == Application.Surface.Requirement.Role));
     }
 
     /// <summary>The columns of the record's table that decide about rights, the sensitive ones first.</summary>
-    private static string Named(CheckContext context, Value model)
+    private static string Named(CheckContext context, AbstractValue model)
     {
         var name = model.Types.Select(t => t[0] == '&' ? t[1..] : t[0] == '#' ? context.Program.Classes[int.Parse(t.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].ShortName : null).FirstOrDefault(t => t is not null)
-            ?? model.Targets.OfType<Code.CodeClass>().FirstOrDefault()?.ShortName;
+            ?? model.Targets.OfType<Code.IrClass>().FirstOrDefault()?.ShortName;
         var columns = name is null ? [] : context.Schema.OfModel(name)?.Columns.Select(c => c.Name).Where(context.Words.IsSensitiveColumn).Take(4).ToList() ?? [];
         return columns.Count == 0 ? "" : $", {string.Join(", ", columns.Select(c => $"“{c}”"))} among them";
     }
 
     /// <summary>The model itself lists the columns that may be set this way, and none of them decides about rights.</summary>
-    private static bool LimitedByModel(CheckContext context, Value model)
+    private static bool LimitedByModel(CheckContext context, AbstractValue model)
     {
         foreach (var type in model.Types.Where(t => t[0] == '#'))
         {
@@ -128,7 +128,7 @@ public sealed class MassAssignment : Check
         return false;
     }
 
-    private Finding Found(FlowEvent happening, Taint taint, string message, string subject) => new()
+    private Finding Found(AnalysisEvent happening, Taint taint, string message, string subject) => new()
     {
         Check = this,
         // Where the fields were chosen, if they were.

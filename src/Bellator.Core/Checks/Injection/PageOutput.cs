@@ -18,23 +18,23 @@ public sealed class PageOutput : SinkCheck
     public override string Why =>
         "The browser cannot tell which part of the page the program wrote. Script in the value runs with the rights of whoever looks at the page: it can read what they see and act as them.";
 
-    public override string FalseAlarm => "The answer is not read as HTML, or the text was cleaned before it was stored.";
+    public override string FalsePositiveIf => "The answer is not read as HTML, or the text was cleaned before it was stored.";
 
     protected override string Kind => "page";
 
     protected override string Happens => "becomes part of a page without being escaped";
 
-    protected override string HappensAt(FlowEvent happening, Taint taint) => (taint.Safe & (Position.Html | Position.Attribute)) == 0 ? Happens : happening.Standing switch
+    protected override string HappensAt(AnalysisEvent happening, Taint taint) => (taint.Safe & (OutputContext.Html | OutputContext.Attribute)) == 0 ? Happens : happening.Context switch
     {
-        Position.Script => "stands in a script of a page; escaping for the page's text does not help there",
-        Position.Url => "stands in an attribute without quotes; escaping for the page's text does not help there",
-        Position.Address => "begins an address in a page, and may name a scheme that runs script",
+        OutputContext.Script => "stands in a script of a page; escaping for the page's text does not help there",
+        OutputContext.Url => "stands in an attribute without quotes; escaping for the page's text does not help there",
+        OutputContext.Address => "begins an address in a page, and may name a scheme that runs script",
         _ => Happens,
     };
 
     protected override string LastStep => "written into the page";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Write htmlspecialchars($value, ENT_QUOTES) into text and quoted attributes; in scripts json_encode with JSON_HEX_TAG.",
         "csharp" => "Let Razor escape it: @value instead of @Html.Raw(value).",
@@ -43,8 +43,8 @@ public sealed class PageOutput : SinkCheck
         _ => "Set textContent or let the template escape it instead of writing HTML; where HTML is wanted, clean it with a sanitiser first.",
     };
 
-    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) =>
-        Application.PageWitness.For(value, taint, happening.Standing ?? Position.Html);
+    protected override Application.Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) =>
+        Application.PageWitness.For(value, taint, happening.Context ?? OutputContext.Html);
 
     /// <summary>A template that makes something else than a page, by its name: <c>report.pdf.erb</c>.</summary>
     private static bool IsOtherKind(string path)
@@ -64,17 +64,17 @@ public sealed class PageOutput : SinkCheck
         foreach (var happening in context.EventsAt("page").Where(e => e.Sink!.Raw && !IsOtherKind(e.Function.File.Source.Path)))
         {
             var value = happening.Role("value");
-            if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & Position.Html) == 0))
+            if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Html) == 0))
             {
                 continue;
             }
 
-            var stored = value.Taints.FirstOrDefault(t => (t.Safe & (happening.Standing ?? Position.Html)) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Origin.Name: not Origin.AnyName, Trace.Length: <= MaxStoredSteps } && context.Counts(t));
+            var stored = value.Taints.FirstOrDefault(t => (t.Safe & (happening.Context ?? OutputContext.Html)) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Origin.Name: not Origin.AnyName, Trace.Length: <= MaxStoredSteps } && context.Counts(t));
             if (stored is not null)
             {
                 yield return Raw(happening, $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping.", CheckContext.Steps(stored, happening, LastStep), stored.Origin.Name ?? "");
             }
-            else if (!context.Flow.IsShown(happening.Function.File) && value is { Constant: null, Text: null, Taints.Count: 0, Label: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language))
+            else if (!context.Flow.IsShown(happening.Function.File) && value is { Constant: null, Text: null, Taints.Count: 0, Name: { Length: > 0 } label } && Sources.Languages.IsTemplate(happening.Function.File.Source.Language))
             {
                 unfounded.Add(Raw(happening, $"“{label.TrimStart('$')}” becomes part of a page, marked as needing no escaping; where it comes from was not found.", [], label));
             }
@@ -86,7 +86,7 @@ public sealed class PageOutput : SinkCheck
         }
     }
 
-    private Finding Raw(FlowEvent happening, string message, IReadOnlyList<FindingStep> steps, string subject) =>
+    private Finding Raw(AnalysisEvent happening, string message, IReadOnlyList<FindingStep> steps, string subject) =>
         new() { Check = this, At = happening.Place, Certainty = Certainty.Matched, Message = message, Steps = steps, Subject = subject };
 
     /// <summary>A page that is put together from many such values is one thing to look at.</summary>
@@ -108,5 +108,5 @@ public sealed class PageOutput : SinkCheck
     /// <summary>A way longer than this, of a value that is not the visitor's to begin with, is not believed.</summary>
     private const int MaxStoredSteps = 5;
 
-    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) => happening.Standing is not null || (taint.Safe & Position.Html) == 0;
+    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) => happening.Context is not null || (taint.Safe & OutputContext.Html) == 0;
 }

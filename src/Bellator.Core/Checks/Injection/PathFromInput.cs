@@ -18,7 +18,7 @@ public sealed class PathFromInput : SinkCheck
     public override string Why =>
         "Two dots and a slash lead out of the folder that was meant, to the program itself, its settings and secrets; where files are written, to new code.";
 
-    public override string FalseAlarm => "The name is looked up in a list of known files, or the resolved path is compared with the folder in code that was not read.";
+    public override string FalsePositiveIf => "The name is looked up in a list of known files, or the resolved path is compared with the folder in code that was not read.";
 
     protected override string Kind => "path";
 
@@ -26,7 +26,7 @@ public sealed class PathFromInput : SinkCheck
 
     protected override string LastStep => "used as a file name";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Take basename($name), or resolve with realpath() and compare the start with the folder and a slash.",
         "python" => "Use werkzeug.utils.safe_join or secure_filename, or resolve the path and ask is_relative_to(folder).",
@@ -35,5 +35,5 @@ public sealed class PathFromInput : SinkCheck
         _ => "Take path.basename(name), or resolve the path and compare its start with the folder and a separator.",
     };
 
-    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => Application.ValueWitness.File(value, taint);
+    protected override Application.Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => Application.ValueWitness.File(value, taint);
 }

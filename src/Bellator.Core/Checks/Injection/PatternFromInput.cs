@@ -18,7 +18,7 @@ public sealed class PatternFromInput : SinkCheck
     public override string Why =>
         "A pattern that a visitor writes can take exponential time on a short text and stop the server, or match what was not meant.";
 
-    public override string FalseAlarm => "The engine in use has no backtracking, or a time limit is set.";
+    public override string FalsePositiveIf => "The engine in use has no backtracking, or a time limit is set.";
 
     protected override string Kind => "pattern";
 
@@ -26,7 +26,7 @@ public sealed class PatternFromInput : SinkCheck
 
     protected override string LastStep => "used as a pattern";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "python" => "Use re.escape(value).",
         "ruby" => "Use Regexp.escape(value).",

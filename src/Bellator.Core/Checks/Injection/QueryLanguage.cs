@@ -18,10 +18,10 @@ public sealed class QueryLanguage : StatementCheck
     public override string Why =>
         "A mapper's query language is no protection by itself: the text is parsed like a statement, and a visitor who ends the value early adds conditions of their own, reads other people's records or sorts by columns that are kept from them.";
 
-    public override string FalseAlarm =>
+    public override string FalsePositiveIf =>
         "The value can only be one of a few the program chose, or is a number, and the test for that lies outside of the code that was read.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "csharp" => "Bind the value: query.SetParameter(\"name\", name). A property name or sort direction cannot be bound: choose it with a switch.",
         _ => "Bind the value: ->where('h.name = :name')->setParameter('name', $name). A property name or sort direction cannot be bound: choose it from a fixed list, such as $columns[$sort] ?? 'h.name'.",
@@ -29,5 +29,5 @@ public sealed class QueryLanguage : StatementCheck
 
     protected override string What => "a mapper's query";
 
-    protected override bool Covers(FlowEvent happening) => happening.Fact?.Query?.Objects == true;
+    protected override bool Covers(AnalysisEvent happening) => happening.Fact?.Query?.Objects == true;
 }

@@ -18,7 +18,7 @@ public sealed class RedirectFromInput : SinkCheck
     public override string Why =>
         "A link to the trusted site that ends on another one is how people are led to a copy of the sign-in page; after a sign-in it can also carry tokens away.";
 
-    public override string FalseAlarm => "The address is compared with a list, or made relative, in code that was not read.";
+    public override string FalsePositiveIf => "The address is compared with a list, or made relative, in code that was not read.";
 
     protected override string Kind => "redirect";
 
@@ -26,7 +26,7 @@ public sealed class RedirectFromInput : SinkCheck
 
     protected override string LastStep => "sent as the next address";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "csharp" => "Use LocalRedirect(url), or ask Url.IsLocalUrl(url) first.",
         "python" => "Accept only what url_has_allowed_host_and_scheme() (Django) accepts, or paths that begin with one slash.",
@@ -35,9 +35,9 @@ public sealed class RedirectFromInput : SinkCheck
         _ => "Accept only paths that begin with one slash and no second, or names from a fixed list of pages.",
     };
 
-    protected override Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => Application.ValueWitness.Redirect(value, taint);
+    protected override Application.Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => Application.ValueWitness.Redirect(value, taint);
 
-    protected override bool IsOpen(FlowEvent happening, Value value, Taint taint) =>
+    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) =>
         value.Text is null || value.Text.Alternatives.Any(a => !IsFixedStart(a) && a.Any(p => p.IsHole && p.Taints.Contains(taint)));
 
     /// <summary>The address begins with a path or a host that the program chose, so that the value cannot change the site.</summary>

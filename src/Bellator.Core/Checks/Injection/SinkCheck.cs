@@ -12,25 +12,25 @@ public abstract class SinkCheck : Check
     protected abstract string Happens { get; }
 
     /// <summary>The same where it depends on the place.</summary>
-    protected virtual string HappensAt(FlowEvent happening, Taint taint) => Happens;
+    protected virtual string HappensAt(AnalysisEvent happening, Taint taint) => Happens;
 
     /// <summary>The last step of the trace.</summary>
     protected abstract string LastStep { get; }
 
     /// <summary>True if the value can do harm in the place, apart from what was done to it.</summary>
-    protected virtual bool IsOpen(FlowEvent happening, Value value, Taint taint) => true;
+    protected virtual bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) => true;
 
-    protected virtual IReadOnlyList<Taint> TaintsOf(FlowEvent happening, Value value) => happening.Sink!.Parts ? FieldAccess.DeepTaints(value) : value.Taints;
+    protected virtual IReadOnlyList<Taint> TaintsOf(AnalysisEvent happening, AbstractValue value) => happening.Sink!.Parts ? FieldAccess.DeepTaints(value) : value.Taints;
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var position = Positions.OfSink(Kind);
+        var position = OutputContexts.OfSink(Kind);
         foreach (var happening in context.EventsAt(Kind))
         {
             var value = happening.Role("value");
-            var standing = happening.Standing ?? position;
+            var standing = happening.Context ?? position;
             var open = TaintsOf(happening, value)
-                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & standing) == 0 && t.Hiding is Hiding.Plain or Hiding.Encoded && !CheckContext.RestsOnTwoGuesses(t, happening) && IsOpen(happening, value, t)).ToList();
+                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & standing) == 0 && t.Transform is PasswordTransform.Plain or PasswordTransform.Encoded && !CheckContext.RestsOnTwoGuesses(t, happening) && IsOpen(happening, value, t)).ToList();
             if (open.Count == 0)
             {
                 continue;
@@ -54,8 +54,8 @@ public abstract class SinkCheck : Check
     }
 
     /// <summary>What shows the weakness, if it can be made.</summary>
-    protected virtual Application.Witness? WitnessFor(FlowEvent happening, Value value, Taint taint) => null;
+    protected virtual Application.Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => null;
 
     /// <summary>Where a change would mend it: where the value was put into a text, else the place itself.</summary>
-    protected virtual Sources.Location PlaceOf(FlowEvent happening, Value value, Taint taint) => happening.Place;
+    protected virtual Sources.Location PlaceOf(AnalysisEvent happening, AbstractValue value, Taint taint) => happening.Place;
 }

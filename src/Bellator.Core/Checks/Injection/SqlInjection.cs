@@ -18,10 +18,10 @@ public sealed class SqlInjection : StatementCheck
     public override string Why =>
         "The database cannot tell which part of the text the program meant and which part a visitor sent. A visitor who ends the value early can read other people's rows, sign in without a password or change data.";
 
-    public override string FalseAlarm =>
+    public override string FalsePositiveIf =>
         "The value can only be one of a few the program chose, or is a number, and the test for that lies outside of the code that was read.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "python" => "Bind the value: cursor.execute('… WHERE name = %s', (name,)), or text('… = :name') with its parameters. A column name or sort direction cannot be bound: choose it from a fixed dict.",
         "ruby" => "Bind the value: where('name LIKE ?', \"%#{sanitize_sql_like(text)}%\") or where(name: name). A column name or sort direction cannot be bound: choose it from a fixed hash.",
@@ -32,5 +32,5 @@ public sealed class SqlInjection : StatementCheck
 
     protected override string What => "a statement";
 
-    protected override bool Covers(FlowEvent happening) => happening.Fact?.Query?.Objects != true;
+    protected override bool Covers(AnalysisEvent happening) => happening.Fact?.Query?.Objects != true;
 }

@@ -7,7 +7,7 @@ namespace Bellator.Core.Checks.Injection;
 public abstract class StatementCheck : Check
 {
     /// <summary>True for the statements that this check is about.</summary>
-    protected abstract bool Covers(FlowEvent happening);
+    protected abstract bool Covers(AnalysisEvent happening);
 
     /// <summary>What the text is: "a statement".</summary>
     protected abstract string What { get; }
@@ -20,8 +20,8 @@ public abstract class StatementCheck : Check
             {
                 foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
                 {
-                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Hiding == Hiding.Plain && !CheckContext.RestsOnTwoGuesses(t, happening)).ToList();
-                    if (open.Count == 0 && slot.Position == Position.SqlText && SecondOrder(context, happening, slot.Hole) is { } stored)
+                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Transform == PasswordTransform.Plain && !CheckContext.RestsOnTwoGuesses(t, happening)).ToList();
+                    if (open.Count == 0 && slot.Position == OutputContext.SqlString && SecondOrder(context, happening, slot.Hole) is { } stored)
                     {
                         open.Add(stored);
                     }
@@ -36,13 +36,13 @@ public abstract class StatementCheck : Check
     }
 
     /// <summary>A stored text that goes into another statement unescaped: whoever could write it decides what that statement does. Numbers, dates and hashes, by their names, cannot; and a way through other files is not believed.</summary>
-    private static Taint? SecondOrder(CheckContext context, FlowEvent happening, Piece hole) => hole.Taints.FirstOrDefault(t =>
-        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && t.Origin.Function == (hole.At.IsKnown ? hole.At : happening.At).File && !context.Words.IsPasswordColumn(name) && (t.Safe & Position.SqlText) == 0 && t is { Hiding: Hiding.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
+    private static Taint? SecondOrder(CheckContext context, AnalysisEvent happening, Piece hole) => hole.Taints.FirstOrDefault(t =>
+        t.Origin is { Kind: OriginKind.Stored, Name: { } name } && t.Origin.Function == (hole.At.IsKnown ? hole.At : happening.At).File && !context.Words.IsPasswordColumn(name) && (t.Safe & OutputContext.SqlString) == 0 && t is { Transform: PasswordTransform.Plain, Guessed: false } && name != Origin.AnyName && !context.Words.IsNumberColumn(name));
 
-    private Finding Found(CheckContext context, FlowEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
+    private Finding Found(CheckContext context, AnalysisEvent happening, SqlStatement statement, SqlSlot slot, List<Taint> open)
     {
         var best = open.OrderBy(t => t.Guessed).ThenBy(t => t.Altered).First();
-        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & Position.SqlText) != 0, context.Shapes);
+        var witness = SqlWitness.For(statement.Pieces, slot, (best.Safe & OutputContext.SqlString) != 0, context.Shapes);
         var place = slot.Hole!.At.IsKnown ? slot.Hole.At : happening.At;
         var names = string.Join(", ", open.Select(t => CheckContext.Describe(t.Origin)).Distinct().Take(3));
         var verb = open.Count == 1 ? "stands" : "stand";
@@ -61,12 +61,12 @@ public abstract class StatementCheck : Check
 
     private static string Where(SqlSlot slot, Taint taint)
     {
-        var escaped = (taint.Safe & Position.SqlText) != 0 && slot.Position != Position.SqlText;
+        var escaped = (taint.Safe & OutputContext.SqlString) != 0 && slot.Position != OutputContext.SqlString;
         return slot.Position switch
         {
-            Position.SqlText when slot.Like => "inside the quotes of a search pattern, unescaped",
-            Position.SqlText => "inside quotes, unescaped",
-            Position.SqlIdentifier => "as a quoted name, without a list of allowed names",
+            OutputContext.SqlString when slot.Like => "inside the quotes of a search pattern, unescaped",
+            OutputContext.SqlString => "inside quotes, unescaped",
+            OutputContext.SqlIdentifier => "as a quoted name, without a list of allowed names",
             _ when escaped => "without quotes; it is escaped, which only helps between quotes",
             _ when slot.Clause == SqlClause.OrderOrGroup => "as a column or direction to sort by, without a list of allowed ones",
             _ when slot.Clause == SqlClause.Limit => "as a limit, without being made a number",

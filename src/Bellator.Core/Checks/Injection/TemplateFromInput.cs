@@ -18,7 +18,7 @@ public sealed class TemplateFromInput : SinkCheck
     public override string Why =>
         "A template is a program: what a visitor writes into its source is run on the server, mostly up to any command.";
 
-    public override string FalseAlarm => "Only the program itself can write the text that comes here.";
+    public override string FalsePositiveIf => "Only the program itself can write the text that comes here.";
 
     protected override string Kind => "template";
 
@@ -26,7 +26,7 @@ public sealed class TemplateFromInput : SinkCheck
 
     protected override string LastStep => "compiled as a template";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "python" => "Keep the template in a file and hand the value over: render_template(\"label.html\", name=name).",
         "ruby" => "Render a file and hand the value over as a local: render :label, locals: { name: }.",

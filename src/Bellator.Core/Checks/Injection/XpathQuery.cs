@@ -18,7 +18,7 @@ public sealed class XpathQuery : SinkCheck
     public override string Why =>
         "A quote ends the value and the rest becomes part of the question: a visitor reads other parts of the document.";
 
-    public override string FalseAlarm => "The value can hold letters and digits only, by a test that was not read.";
+    public override string FalsePositiveIf => "The value can hold letters and digits only, by a test that was not read.";
 
     protected override string Kind => "xpath";
 
@@ -26,7 +26,7 @@ public sealed class XpathQuery : SinkCheck
 
     protected override string LastStep => "used as a query on a document";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "csharp" => "Bind the value as an XPath variable, or compare in code after selecting the elements.",
         _ => "Bind the value as a variable of the expression, or compare in code after selecting the elements.",

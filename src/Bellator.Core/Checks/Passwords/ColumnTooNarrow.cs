@@ -36,9 +36,9 @@ public sealed class ColumnTooNarrow : Check
     public override string Why =>
         "A database that cuts the value off locks people out, or makes the comparison weaker; one that refuses it ends registration with an error. A change to a better scheme becomes a change to the table.";
 
-    public override string FalseAlarm => "The column holds values of another scheme than the one that was found in the code.";
+    public override string FalsePositiveIf => "The column holds values of another scheme than the one that was found in the code.";
 
-    public override string Mend(string language) => "Make the column 255 characters wide, as PHP's manual advises for password_hash(), or text without a limit.";
+    public override string HowToFix(string language) => "Make the column 255 characters wide, as PHP's manual advises for password_hash(), or text without a limit.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {

@@ -18,9 +18,9 @@ public sealed class ComparePlain : Check
 
     public override string Why => "A comparison with the typed text can only succeed if the stored password is plain text too.";
 
-    public override string FalseAlarm => "The stored side is not a password of a person, or was hashed before by a function that was not recognised.";
+    public override string FalsePositiveIf => "The stored side is not a password of a person, or was hashed before by a function that was not recognised.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -40,7 +40,7 @@ public sealed class ComparePlain : Check
         foreach (var use in Statements.Uses(context))
         {
             if (use.Slot.Clause == SqlClause.Where && use.Slot.Function is null && context.Words.IsPasswordColumn(use.Slot.Column)
-                && context.Passwords(use.Taints).FirstOrDefault(t => t.Hiding == Hiding.Plain) is { } typed)
+                && context.Passwords(use.Taints).FirstOrDefault(t => t.Transform == PasswordTransform.Plain) is { } typed)
             {
                 yield return new Finding
                 {
@@ -55,22 +55,22 @@ public sealed class ComparePlain : Check
         }
     }
 
-    private static Taint? Typed(CheckContext context, Value value) =>
-        value.Text is null ? context.Passwords(value).FirstOrDefault(t => t.Hiding == Hiding.Plain && t.Origin.Kind == OriginKind.Request) : null;
+    private static Taint? Typed(CheckContext context, AbstractValue value) =>
+        value.Text is null ? context.Passwords(value).FirstOrDefault(t => t.Transform == PasswordTransform.Plain && t.Origin.Kind == OriginKind.Request) : null;
 
     /// <summary>The other side is a password from the database, not the second field of a form.</summary>
-    private static bool IsKept(CheckContext context, Value value) =>
+    private static bool IsKept(CheckContext context, AbstractValue value) =>
         value.Constant is null && value.Text is null && !value.IsConfiguration
         && !value.Taints.Any(t => t.Origin.Kind == OriginKind.Request)
-        && (context.Words.IsPasswordColumn(value.Label) || value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsPasswordColumn(t.Origin.Name)));
+        && (context.Words.IsPasswordColumn(value.Name) || value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsPasswordColumn(t.Origin.Name)));
 
-    private Finding Found(FlowEvent comparison, Taint typed, Value kept) => new()
+    private Finding Found(AnalysisEvent comparison, Taint typed, AbstractValue kept) => new()
     {
         Check = this,
         At = comparison.At,
         Certainty = kept.Taints.Any(t => t.Origin.Kind == OriginKind.Stored) ? CheckContext.CertaintyOf(typed, false) : Certainty.Matched,
-        Message = $"The typed password ({CheckContext.Describe(typed.Origin)}) is compared directly with the stored “{kept.Label}”.",
+        Message = $"The typed password ({CheckContext.Describe(typed.Origin)}) is compared directly with the stored “{kept.Name}”.",
         Steps = CheckContext.Steps(typed, comparison, "compared with the stored password"),
-        Subject = kept.Label ?? "",
+        Subject = kept.Name ?? "",
     };
 }

@@ -17,9 +17,9 @@ public sealed class CompareTiming : Check
 
     public override string Why => "An ordinary comparison ends at the first difference, and in some languages takes two texts that look like numbers for equal ones.";
 
-    public override string FalseAlarm => "The two sides are hashed once more with a random key before they are compared, or time cannot be measured from outside.";
+    public override string FalsePositiveIf => "The two sides are hashed once more with a random key before they are compared, or time cannot be measured from outside.";
 
-    public override string Mend(string language) => language switch { "php" => "Use password_verify(), or hash_equals() for other digests.", "python" => "Use the library's check function, or hmac.compare_digest().", "ruby" => "Use has_secure_password, or ActiveSupport::SecurityUtils.secure_compare.", "csharp" => "Use CryptographicOperations.FixedTimeEquals.", _ => "Use bcrypt.compare, or crypto.timingSafeEqual." };
+    public override string HowToFix(string language) => language switch { "php" => "Use password_verify(), or hash_equals() for other digests.", "python" => "Use the library's check function, or hmac.compare_digest().", "ruby" => "Use has_secure_password, or ActiveSupport::SecurityUtils.secure_compare.", "csharp" => "Use CryptographicOperations.FixedTimeEquals.", _ => "Use bcrypt.compare, or crypto.timingSafeEqual." };
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -41,9 +41,9 @@ public sealed class CompareTiming : Check
         }
     }
 
-    private static Taint? Hashed(CheckContext context, Value value) =>
-        value.Taints.FirstOrDefault(t => t.Hiding is Hiding.FastHash or Hiding.SlowHash && t.Origin.Kind == OriginKind.Request && context.Words.IsPassword(t.Origin.Name));
+    private static Taint? Hashed(CheckContext context, AbstractValue value) =>
+        value.Taints.FirstOrDefault(t => t.Transform is PasswordTransform.FastHash or PasswordTransform.SlowHash && t.Origin.Kind == OriginKind.Request && context.Words.IsPassword(t.Origin.Name));
 
-    private static bool IsKept(CheckContext context, Value value) =>
-        value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsPasswordColumn(t.Origin.Name)) || (value.Taints.Count == 0 && value.Constant is null && context.Words.IsPasswordColumn(value.Label));
+    private static bool IsKept(CheckContext context, AbstractValue value) =>
+        value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsPasswordColumn(t.Origin.Name)) || (value.Taints.Count == 0 && value.Constant is null && context.Words.IsPasswordColumn(value.Name));
 }

@@ -18,9 +18,9 @@ public sealed class EmptyDatabasePassword : Check
 
     public override string Why => "Anyone who reaches the database's port can sign in as this user; what stands in development code tends to reach production.";
 
-    public override string FalseAlarm => "The database authenticates in another way, such as by the operating system's user over a socket.";
+    public override string FalsePositiveIf => "The database authenticates in another way, such as by the operating system's user over a socket.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Give the application a database user of its own with a strong password, and read it from the environment: getenv('DB_PASSWORD').",
         _ => "Give the application a database user of its own with a strong password, and read it from the environment: process.env.DB_PASSWORD.",

@@ -11,7 +11,7 @@ public sealed class Encoded : ReadablePassword
 
     public override IReadOnlyList<int> Cwes => [261];
 
-    protected override Hiding Kept => Hiding.Encoded;
+    protected override PasswordTransform Kept => PasswordTransform.Encoded;
 
     protected override string How => "only encoded, which anyone can undo";
 }

@@ -18,16 +18,16 @@ public sealed class EncryptedNotHashed : Check
 
     public override string Why => "Whoever gets the key, which the application must have at hand, gets every password at once.";
 
-    public override string FalseAlarm => "What is kept is not a person’s password but a secret that the program must be able to read, such as one for another service.";
+    public override string FalsePositiveIf => "What is kept is not a person’s password but a secret that the program must be able to read, such as one for another service.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         foreach (var use in Statements.Uses(context))
         {
             if (use.Statement.Writes && use.Slot.Clause != SqlClause.Where && context.Words.IsPasswordColumn(use.Slot.Column)
-                && context.Passwords(use.Taints).FirstOrDefault(t => t is { Hiding: Hiding.Encrypted, Origin.Kind: OriginKind.Request }) is { } password)
+                && context.Passwords(use.Taints).FirstOrDefault(t => t is { Transform: PasswordTransform.Encrypted, Origin.Kind: OriginKind.Request }) is { } password)
             {
                 yield return new Finding
                 {

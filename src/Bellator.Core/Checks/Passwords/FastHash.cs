@@ -19,19 +19,19 @@ public sealed class FastHash : Check
     public override string Why =>
         "MD5, SHA-1 and SHA-2 are made to be fast: ordinary graphics cards try thousands of millions of guesses a second against them. Nesting them or adding a salt does not change that.";
 
-    public override string FalseAlarm => "The digest is not what is stored or compared: it is a key for a look-up in a list of leaked passwords, or a protocol prescribes it.";
+    public override string FalsePositiveIf => "The digest is not what is stored or compared: it is a key for a look-up in a list of leaked passwords, or a protocol prescribes it.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         // A hash may go into the same function again, with a salt.
-        var again = context.EventsOf(EventKind.Hash).Where(h => HashUse.Of(h).IsSalted && context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).Any(t => t.Hiding == Hiding.FastHash)).Select(h => h.At).ToHashSet();
+        var again = context.EventsOf(EventKind.Hash).Where(h => HashUse.Of(h).IsSalted && context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).Any(t => t.Transform == PasswordTransform.FastHash)).Select(h => h.At).ToHashSet();
         foreach (var hash in context.EventsOf(EventKind.Hash))
         {
             var scheme = hash.Role("scheme").Constant ?? "";
             var input = hash.Role("input");
-            if (!HashSchemes.IsFast(scheme) || context.Words.IsProtocol(hash.Function.Name) || Statements.IsStatement(input) || context.Passwords(FieldAccess.DeepTaints(input)).FirstOrDefault(t => t.Hiding is Hiding.Plain or Hiding.Encoded) is not { } password)
+            if (!HashSchemeNames.IsFast(scheme) || context.Words.IsProtocol(hash.Function.Name) || Statements.IsStatement(input) || context.Passwords(FieldAccess.DeepTaints(input)).FirstOrDefault(t => t.Transform is PasswordTransform.Plain or PasswordTransform.Encoded) is not { } password)
             {
                 continue;
             }

@@ -17,9 +17,9 @@ public sealed class FixedSalt : Check
 
     public override string Why => "With one salt for all, equal passwords have equal hashes, and one list of guesses works against everybody at once.";
 
-    public override string FalseAlarm => "A further salt, different for each person, is put together with the password elsewhere.";
+    public override string FalsePositiveIf => "A further salt, different for each person, is put together with the password elsewhere.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public override IEnumerable<Finding> Run(CheckContext context) => Salts.Of(context)
         .Where(s => s.Salt is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0, IsConfiguration: false })

@@ -18,9 +18,9 @@ public sealed class HardCodedCredential : Check
 
     public override string Why => "Everybody with access to the code, its history or a backup knows the password, and it cannot be changed without a release.";
 
-    public override string FalseAlarm => "It is a placeholder that is replaced at installation, or the code only runs in development.";
+    public override string FalsePositiveIf => "It is a placeholder that is replaced at installation, or the code only runs in development.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Read it from the environment or from a file outside of the code and its history: getenv('DB_PASSWORD'). Change the password that stood here.",
         _ => "Read it from the environment: process.env.DB_PASSWORD. Change the password that stood here.",
@@ -64,18 +64,18 @@ public sealed class HardCodedCredential : Check
         }
     }
 
-    private static IEnumerable<(FlowEvent Comparison, Taint Password, string Text)> Comparisons(CheckContext context)
+    private static IEnumerable<(AnalysisEvent Comparison, Taint Password, string Text)> Comparisons(CheckContext context)
     {
         foreach (var comparison in context.EventsOf(EventKind.Compare))
         {
             var (left, right) = (comparison.Role("left"), comparison.Role("right"));
             var (typed, text) = IsText(right) ? (left, right.Constant!) : IsText(left) ? (right, left.Constant!) : (null, "");
-            if (typed is { Text: null } && context.Passwords(typed).FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && t.Hiding == Hiding.Plain) is { } password)
+            if (typed is { Text: null } && context.Passwords(typed).FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && t.Transform == PasswordTransform.Plain) is { } password)
             {
                 yield return (comparison, password, text);
             }
         }
     }
 
-    private static bool IsText(Value value) => value is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0, IsConfiguration: false };
+    private static bool IsText(AbstractValue value) => value is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0, IsConfiguration: false };
 }

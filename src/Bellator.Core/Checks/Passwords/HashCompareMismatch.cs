@@ -18,9 +18,9 @@ public sealed class HashCompareMismatch : Check
 
     public override string Why => "Either people cannot sign in, or there is a second store of passwords beside the one that was meant, with its own weaker hashes.";
 
-    public override string FalseAlarm => "The way in belongs to other accounts, whose passwords are set by something that was not read.";
+    public override string FalsePositiveIf => "The way in belongs to other accounts, whose passwords are set by something that was not read.";
 
-    public override string Mend(string language) => "Verify with the same function that set the password; take the old way in, and its column, away.";
+    public override string HowToFix(string language) => "Verify with the same function that set the password; take the old way in, and its column, away.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {

@@ -24,9 +24,9 @@ public sealed class HashedInQuery : Check
     public override string Why =>
         "The password travels to the database as plain text, where it ends up in query logs, and the functions there are fast and unsalted: the whole table can be guessed through at once.";
 
-    public override string FalseAlarm => "The function is pgcrypto's crypt() with a bcrypt salt, or the value is no password.";
+    public override string FalsePositiveIf => "The function is pgcrypto's crypt() with a bcrypt salt, or the value is no password.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public static bool IsHashFunction(string name) => Functions.Contains(name);
 
@@ -34,7 +34,7 @@ public sealed class HashedInQuery : Check
     {
         foreach (var use in Statements.Uses(context))
         {
-            if (use.Slot.Function is { } function && IsHashFunction(function) && context.Passwords(use.Taints).FirstOrDefault(t => t.Hiding == Hiding.Plain) is { } password)
+            if (use.Slot.Function is { } function && IsHashFunction(function) && context.Passwords(use.Taints).FirstOrDefault(t => t.Transform == PasswordTransform.Plain) is { } password)
             {
                 yield return new Finding
                 {

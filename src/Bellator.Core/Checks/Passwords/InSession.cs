@@ -18,16 +18,16 @@ public sealed class InSession : Check
     public override string Why =>
         "Sessions lie in files, tables or a cookie that its owner can read, for as long as they last, and none of these is made to keep secrets. After sign-in nothing needs the password any more.";
 
-    public override string FalseAlarm => "What is kept is something else that has the name of a password, such as a flag.";
+    public override string FalsePositiveIf => "What is kept is something else that has the name of a password, such as a flag.";
 
-    public override string Mend(string language) => "Keep the account's number in the session and nothing else of it; ask for the password again where an action needs it, and verify it against the stored hash.";
+    public override string HowToFix(string language) => "Keep the account's number in the session and nothing else of it; ask for the password again where an action needs it, and verify it against the stored hash.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         foreach (var happening in context.EventsAt("session"))
         {
             var value = happening.Role("value");
-            if (context.Passwords(FieldAccess.DeepTaints(value)).FirstOrDefault(t => t.Hiding is Hiding.Plain or Hiding.Encoded && t.Safe != Position.All && t.Origin.Kind == OriginKind.Request) is { } typed)
+            if (context.Passwords(FieldAccess.DeepTaints(value)).FirstOrDefault(t => t.Transform is PasswordTransform.Plain or PasswordTransform.Encoded && t.Safe != OutputContext.All && t.Origin.Kind == OriginKind.Request) is { } typed)
             {
                 yield return Found(happening, typed, $"The password ({CheckContext.Describe(typed.Origin)}) is kept in the session as it was typed.");
             }
@@ -35,7 +35,7 @@ public sealed class InSession : Check
             {
                 yield return Found(happening, stored, $"The stored password ({CheckContext.Describe(stored.Origin)}) is copied into the session.");
             }
-            else if (value.Fields?.Values.FirstOrDefault(f => f.Constant is null && context.Words.IsPasswordColumn(f.Label)) is { Label: { } field })
+            else if (value.Fields?.Values.FirstOrDefault(f => f.Constant is null && context.Words.IsPasswordColumn(f.Name)) is { Name: { } field })
             {
                 yield return new Finding
                 {
@@ -49,7 +49,7 @@ public sealed class InSession : Check
         }
     }
 
-    private Finding Found(FlowEvent happening, Taint taint, string message) => new()
+    private Finding Found(AnalysisEvent happening, Taint taint, string message) => new()
     {
         Check = this,
         At = happening.At,

@@ -17,9 +17,9 @@ public sealed class LegacyHasherFirst : Check
 
     public override string Why => "The first of the list makes every new hash; the others only verify old ones. With a fast one in front, people who change their password today are no better off.";
 
-    public override string FalseAlarm => "The list is for tests only.";
+    public override string FalsePositiveIf => "The list is for tests only.";
 
-    public override string Mend(string language) => "Put the current hasher first and leave the old ones behind it, so that their values are verified and made anew at the next sign-in.";
+    public override string HowToFix(string language) => "Put the current hasher first and leave the old ones behind it, so that their values are verified and made anew at the next sign-in.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -28,16 +28,16 @@ public sealed class LegacyHasherFirst : Check
             for (var i = 0; i < function.Instructions.Length; i++)
             {
                 var instruction = function.Instructions[i];
-                var value = instruction.Op switch { Op.Export => instruction.A, Op.StoreShared => instruction.B, _ => -1 };
-                if (value >= 0 && instruction.Text is { } name && context.Words.ListsHashers(name) && function.Instructions[value] is { Op: Op.List or Op.Object, C: > 0 } list
-                    && function.Instructions[function.List(list)[0].Value] is { Op: Op.Constant, Text: { } first } && context.Words.IsOldHasher(first))
+                var value = instruction.Op switch { Opcode.Export => instruction.A, Opcode.StoreShared => instruction.B, _ => -1 };
+                if (value >= 0 && instruction.Text is { } name && context.Words.ListsHashers(name) && function.Instructions[value] is { Op: Opcode.List or Opcode.Object, C: > 0 } list
+                    && function.Instructions[function.List(list)[0].Value] is { Op: Opcode.Constant, Text: { } first } && context.Words.IsOldHasher(first))
                 {
                     yield return new Finding
                     {
                         Check = this,
                         At = function.LocationOf(function.List(list)[0].Value),
                         Certainty = Certainty.Matched,
-                        Message = $"“{name}” begins with “{CodeClass.ShortOf(first)}”: it makes every new hash.",
+                        Message = $"“{name}” begins with “{IrClass.ShortOf(first)}”: it makes every new hash.",
                         Subject = name,
                     };
                 }

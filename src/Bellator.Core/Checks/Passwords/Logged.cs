@@ -15,9 +15,9 @@ public sealed class Logged : PasswordLeak
 
     public override string Why => "Logs are read by many, copied, kept for long and sent elsewhere; none of that is made for secrets.";
 
-    public override string FalseAlarm => "The log is one of the developer’s own machine and never switched on elsewhere.";
+    public override string FalsePositiveIf => "The log is one of the developer’s own machine and never switched on elsewhere.";
 
-    public override string Mend(string language) => "Log who tried and how it went, never what was typed; take passwords out of whole requests before they are logged.";
+    public override string HowToFix(string language) => "Log who tried and how it went, never what was typed; take passwords out of whole requests before they are logged.";
 
     protected override string Place => "log";
 

@@ -22,9 +22,9 @@ public sealed class LowWorkFactor : Check
     public override string Why =>
         "The work factor is what makes each guess cost time. Below the published minimum a stolen table can be guessed through many times faster than intended; each step of bcrypt's cost doubles it.";
 
-    public override string FalseAlarm => "The low value is only used in tests, or a setting raises it in production.";
+    public override string FalsePositiveIf => "The low value is only used in tests, or a setting raises it in production.";
 
-    public override string Mend(string language) => language switch
+    public override string HowToFix(string language) => language switch
     {
         "php" => "Leave the cost out of password_hash() (its default is 10, 12 from PHP 8.4), or set ['cost' => 12]; PBKDF2 with SHA-256 needs 600 000 rounds.",
         _ => "Use a bcrypt cost of 12, at least 10; PBKDF2 with SHA-256 needs 600 000 rounds; scrypt N 131072; Argon2id 19 MiB and 2 passes.",

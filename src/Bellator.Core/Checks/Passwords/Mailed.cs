@@ -15,9 +15,9 @@ public sealed class Mailed : PasswordLeak
 
     public override string Why => "Messages pass many servers and stay in mailboxes for years; a password in one is a password known.";
 
-    public override string FalseAlarm => "What is sent is a code that works once and for minutes.";
+    public override string FalsePositiveIf => "What is sent is a code that works once and for minutes.";
 
-    public override string Mend(string language) => "Send a link with a random token that ends soon, and let people choose the password themselves.";
+    public override string HowToFix(string language) => "Send a link with a random token that ends soon, and let people choose the password themselves.";
 
     protected override string Place => "mail";
 

@@ -19,9 +19,9 @@ public sealed class NoSalt : Check
     public override string Why =>
         "Without a salt that differs for each person, equal passwords have equal hashes, and one list of guesses works against everybody at once.";
 
-    public override string FalseAlarm => "The salt is put together with the password elsewhere, or the derived key is not a stored password.";
+    public override string FalsePositiveIf => "The salt is put together with the password elsewhere, or the derived key is not a stored password.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public override IEnumerable<Finding> Run(CheckContext context) => Salts.Of(context)
         .Where(s => s.Salt is { Constant: not null, Taints.Count: 0 } && (s.Salt.ConstantKind == LiteralKind.Null || s.Salt.Constant.Length == 0))

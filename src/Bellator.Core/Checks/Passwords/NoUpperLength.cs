@@ -21,9 +21,9 @@ public sealed class NoUpperLength : Check
 
     public override string Why => "The work grows with the rounds times the length. A few requests with passwords of a megabyte are enough to keep all cores busy.";
 
-    public override string FalseAlarm => "Something before the application refuses long requests, at a few kilobytes.";
+    public override string FalsePositiveIf => "Something before the application refuses long requests, at a few kilobytes.";
 
-    public override string Mend(string language) => "Use a function made for passwords, which reads the password once; and refuse more than a few hundred signs.";
+    public override string HowToFix(string language) => "Use a function made for passwords, which reads the password once; and refuse more than a few hundred signs.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -50,16 +50,16 @@ public sealed class NoUpperLength : Check
         }
     }
 
-    private static int CallOf(FlowEvent hash) =>
-        Enumerable.Range(0, hash.Function.BlockOf.Length).FirstOrDefault(i => hash.Function.Instructions[i].Op is Op.Call or Op.CallMethod or Op.CallStatic && hash.Function.LocationOf(i) == hash.At, -1);
+    private static int CallOf(AnalysisEvent hash) =>
+        Enumerable.Range(0, hash.Function.BlockOf.Length).FirstOrDefault(i => hash.Function.Instructions[i].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic && hash.Function.LocationOf(i) == hash.At, -1);
 
     /// <summary>The call is given the password itself, alone or put together with something else.</summary>
-    private static bool Reads(CheckContext context, CodeFunction function, int call) =>
+    private static bool Reads(CheckContext context, IrFunction function, int call) =>
         function.List(function.Instructions[call]).ToArray().Select(o => o.Value).Where(v => v >= 0).Any(v => PasswordNames.IsPassword(context, function, v)
-            || (function.Instructions[v].Op == Op.Concat && function.List(function.Instructions[v]).ToArray().Any(p => PasswordNames.IsPassword(context, function, p.Value))));
+            || (function.Instructions[v].Op == Opcode.Concat && function.List(function.Instructions[v]).ToArray().Any(p => PasswordNames.IsPassword(context, function, p.Value))));
 
     /// <summary>The place comes round again in its own function.</summary>
-    private static bool RunsAgain(CodeFunction function, int call)
+    private static bool RunsAgain(IrFunction function, int call)
     {
         var seen = new HashSet<int>();
         var open = new Stack<int>(function.Blocks[function.BlockOf[call]].Successors);

@@ -15,7 +15,7 @@ public abstract class PasswordLeak : Check
     {
         foreach (var happening in context.EventsAt(Place))
         {
-            if (context.Passwords(FieldAccess.DeepTaints(happening.Role("value"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain or Hiding.Encoded, Guessed: false, Origin.Kind: OriginKind.Request } && t.Safe != Position.All) is { } password)
+            if (context.Passwords(FieldAccess.DeepTaints(happening.Role("value"))).FirstOrDefault(t => t is { Transform: PasswordTransform.Plain or PasswordTransform.Encoded, Guessed: false, Origin.Kind: OriginKind.Request } && t.Safe != OutputContext.All) is { } password)
             {
                 yield return new Finding
                 {

@@ -7,7 +7,7 @@ namespace Bellator.Core.Checks.Passwords;
 public abstract class ReadablePassword : Check
 {
     /// <summary>What has been done to it.</summary>
-    protected abstract Hiding Kept { get; }
+    protected abstract PasswordTransform Kept { get; }
 
     /// <summary>How it is kept: "without being hashed".</summary>
     protected abstract string How { get; }
@@ -19,9 +19,9 @@ public abstract class ReadablePassword : Check
     public override string Why =>
         "Whoever sees the table, a backup or a log of statements has every password at once, and people use the same password elsewhere.";
 
-    public override string FalseAlarm => "The value is hashed by the database itself (a trigger), or is not a person's password but a secret the program must be able to read.";
+    public override string FalsePositiveIf => "The value is hashed by the database itself (a trigger), or is not a person's password but a secret the program must be able to read.";
 
-    public override string Mend(string language) => PasswordAdvice.Hash(language);
+    public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
     public override IEnumerable<Finding> Run(CheckContext context) => InStatements(context).Concat(InRecords(context));
 
@@ -33,7 +33,7 @@ public abstract class ReadablePassword : Check
             foreach (var field in type.Fields.Where(f => context.Words.IsPasswordColumn(f.Name) && ModelColumns.IsColumn(f, type, context.Flow.Facts)))
             {
                 var kept = context.Flow.KeptIn(type, field.Name);
-                var typed = kept is null ? null : context.Passwords(kept).FirstOrDefault(t => t.Hiding == Kept && t.Origin.Kind == OriginKind.Request && !t.Guessed);
+                var typed = kept is null ? null : context.Passwords(kept).FirstOrDefault(t => t.Transform == Kept && t.Origin.Kind == OriginKind.Request && !t.Guessed);
                 if (typed is null || context.EventsOf(EventKind.Hash).Any(h => ReferenceEquals(h.Function.Class?.Primary, type)))
                 {
                     continue;
@@ -65,7 +65,7 @@ public abstract class ReadablePassword : Check
                 continue;
             }
 
-            if (context.Passwords(use.Taints).FirstOrDefault(t => t.Hiding == Kept) is { } password)
+            if (context.Passwords(use.Taints).FirstOrDefault(t => t.Transform == Kept) is { } password)
             {
                 var column = use.Slot.Column is null ? "a table" : $"the column “{use.Slot.Column}”";
                 yield return new Finding

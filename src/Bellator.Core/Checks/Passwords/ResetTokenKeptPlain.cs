@@ -17,9 +17,9 @@ public sealed class ResetTokenKeptPlain : StepCheck
 
     public override string Why => "Whoever reads the table, a backup or a log of statements can use every token in it: it is as good as a password while it lasts.";
 
-    public override string FalseAlarm => "What is kept is already a hash that was made elsewhere.";
+    public override string FalsePositiveIf => "What is kept is already a hash that was made elsewhere.";
 
-    public override string Mend(string language) => "Keep SHA-256 of the token (it is random, so a fast hash is enough), and look for the hash of what comes back.";
+    public override string HowToFix(string language) => "Keep SHA-256 of the token (it is random, so a fast hash is enough), and look for the hash of what comes back.";
 
     protected override JourneyKind Journey => JourneyKind.Recover;
 

@@ -17,9 +17,9 @@ public sealed class ResetTokenLasting : StepCheck
 
     public override string Why => "Old messages, logs and histories of browsers stay full of keys that still fit.";
 
-    public override string FalseAlarm => "A task elsewhere takes old tokens away, or the time is part of the token.";
+    public override string FalsePositiveIf => "A task elsewhere takes old tokens away, or the time is part of the token.";
 
-    public override string Mend(string language) => "Keep a time with the token, an hour ahead at most, and refuse it afterwards; take it away when it is used.";
+    public override string HowToFix(string language) => "Keep a time with the token, an hour ahead at most, and refuse it afterwards; take it away when it is used.";
 
     protected override JourneyKind Journey => JourneyKind.Recover;
 

@@ -17,9 +17,9 @@ public sealed class ResetTokenPredictable : StepCheck
 
     public override string Why => "Whoever guesses the token sets the password of an account, without ever having seen a message. Ordinary random numbers follow from a few earlier ones; the clock is known to everybody.";
 
-    public override string FalseAlarm => "The value is not the token, or is only a part of it beside one that cannot be guessed.";
+    public override string FalsePositiveIf => "The value is not the token, or is only a part of it beside one that cannot be guessed.";
 
-    public override string Mend(string language) => "Make it from at least 16 bytes of the system’s source for secrets: random_bytes, crypto.randomBytes, secrets.token_urlsafe, SecureRandom, RandomNumberGenerator.GetBytes.";
+    public override string HowToFix(string language) => "Make it from at least 16 bytes of the system’s source for secrets: random_bytes, crypto.randomBytes, secrets.token_urlsafe, SecureRandom, RandomNumberGenerator.GetBytes.";
 
     protected override JourneyKind Journey => JourneyKind.Recover;
 

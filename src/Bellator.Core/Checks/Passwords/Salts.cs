@@ -3,7 +3,7 @@ using Bellator.Core.Flow;
 namespace Bellator.Core.Checks.Passwords;
 
 /// <summary>A slow hash of a password with the salt that it is given.</summary>
-internal sealed record Salted(FlowEvent Hash, Value Salt, Taint Password)
+internal sealed record Salted(AnalysisEvent Hash, AbstractValue Salt, Taint Password)
 {
     public Finding Found(Check check, string message) => new()
     {
@@ -22,7 +22,7 @@ internal static class Salts
     {
         foreach (var hash in context.EventsOf(EventKind.Hash))
         {
-            if (hash.Roles.TryGetValue("salt", out var salt) && !HashSchemes.IsFast(hash.Role("scheme").Constant ?? "")
+            if (hash.Roles.TryGetValue("salt", out var salt) && !HashSchemeNames.IsFast(hash.Role("scheme").Constant ?? "")
                 && context.Passwords(FieldAccess.DeepTaints(hash.Role("input"))).FirstOrDefault() is { } password)
             {
                 yield return new Salted(hash, salt, password);

@@ -11,7 +11,7 @@ public sealed class StoredPlain : ReadablePassword
 
     public override IReadOnlyList<int> Cwes => [256];
 
-    protected override Hiding Kept => Hiding.Plain;
+    protected override PasswordTransform Kept => PasswordTransform.Plain;
 
     protected override string How => "without being hashed";
 }

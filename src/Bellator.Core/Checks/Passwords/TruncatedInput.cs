@@ -18,9 +18,9 @@ public sealed class TruncatedInput : Check
 
     public override string Why => "A long password is no better than its beginning, and whoever chose it does not know.";
 
-    public override string FalseAlarm => "What is cut is something else that has the name of a password.";
+    public override string FalsePositiveIf => "What is cut is something else that has the name of a password.";
 
-    public override string Mend(string language) => "Hash the whole password. Where the hash reads 72 bytes only, refuse longer ones, or hash them with SHA-384 and base64 first.";
+    public override string HowToFix(string language) => "Hash the whole password. Where the hash reads 72 bytes only, refuse longer ones, or hash them with SHA-384 and base64 first.";
 
     private const int Longest = 72;
 
@@ -48,20 +48,20 @@ public sealed class TruncatedInput : Check
     }
 
     /// <summary>Calls that take the beginning of a password, with a constant for its length.</summary>
-    private static IEnumerable<(CodeFunction Function, int Call, string Length)> Cuts(CheckContext context, CodeFunction function)
+    private static IEnumerable<(IrFunction Function, int Call, string Length)> Cuts(CheckContext context, IrFunction function)
     {
         for (var i = 0; i < function.Instructions.Length; i++)
         {
             var instruction = function.Instructions[i];
-            var name = instruction.Op == Op.Call ? function.Instructions[instruction.A].Text : instruction.Op == Op.CallMethod ? instruction.Text : null;
-            if (name is null || !context.Words.TakesBeginning(CodeClass.ShortOf(name)))
+            var name = instruction.Op == Opcode.Call ? function.Instructions[instruction.A].Text : instruction.Op == Opcode.CallMethod ? instruction.Text : null;
+            if (name is null || !context.Words.TakesBeginning(IrClass.ShortOf(name)))
             {
                 continue;
             }
 
             var operands = function.List(instruction).ToArray().Select(o => o.Value).ToList();
-            var subject = instruction.Op == Op.CallMethod ? instruction.A : operands.Count > 0 ? operands[0] : -1;
-            var numbers = operands.Where(o => o != subject).Select(o => function.Instructions[o]).Where(o => o.Op == Op.Constant).Select(o => o.Text).ToList();
+            var subject = instruction.Op == Opcode.CallMethod ? instruction.A : operands.Count > 0 ? operands[0] : -1;
+            var numbers = operands.Where(o => o != subject).Select(o => function.Instructions[o]).Where(o => o.Op == Opcode.Constant).Select(o => o.Text).ToList();
             if (PasswordNames.IsPassword(context, function, subject) && numbers is ["0", { } length] && int.TryParse(length, out var most) && most is > 0 and <= Longest)
             {
                 yield return (function, i, length);

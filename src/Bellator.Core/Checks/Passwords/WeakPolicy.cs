@@ -21,15 +21,15 @@ public sealed class WeakPolicy : Check
     public override string Why =>
         "People choose what is let through: a single letter, or nothing at all. No hash protects a password that is among the first guesses. NIST SP 800-63B-4 asks for at least 15 characters where the password is all there is, and for a list of common ones that are refused.";
 
-    public override string FalseAlarm => "The length is looked at by code that was not read: a service in front, or a rule of the database.";
+    public override string FalsePositiveIf => "The length is looked at by code that was not read: a service in front, or a rule of the database.";
 
-    public override string Mend(string language) => "Refuse passwords of less than 12 characters (15 by NIST SP 800-63B-4), compare them with a list of common ones, and set an upper length of 64 or more that the hash can take.";
+    public override string HowToFix(string language) => "Refuse passwords of less than 12 characters (15 by NIST SP 800-63B-4), compare them with a list of common ones, and set an upper length of 64 or more that the hash can take.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var hashed = context.EventsOf(EventKind.Hash)
-            .Select(h => (Event: h, Typed: context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).FirstOrDefault(t => t is { Hiding: Hiding.Plain, Guessed: false, Origin.Kind: OriginKind.Request })))
-            .Where(h => h.Typed is not null && h.Event.Fact?.Hash is { } hash && !HashSchemes.IsFast(h.Event.Role("scheme").Constant ?? hash.Scheme ?? "")).ToList();
+            .Select(h => (Event: h, Typed: context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).FirstOrDefault(t => t is { Transform: PasswordTransform.Plain, Guessed: false, Origin.Kind: OriginKind.Request })))
+            .Where(h => h.Typed is not null && h.Event.Fact?.Hash is { } hash && !HashSchemeNames.IsFast(h.Event.Role("scheme").Constant ?? hash.Scheme ?? "")).ToList();
         var measures = new PasswordMeasures(context.Program, context.Words);
         if (hashed.Count == 0 || measures.Any() || context.Policies.Any(p => p.Minimum > 1 || p.HasUnknownMinimum))
         {

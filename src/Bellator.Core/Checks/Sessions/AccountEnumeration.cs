@@ -20,9 +20,9 @@ public sealed class AccountEnumeration : Check
 
     public override string Why => "Whoever tries names learns which of them have an account: a list to guess passwords for, to send forged mail to, and in some services a secret by itself.";
 
-    public override string FalseAlarm => "The names of all accounts are public anyway, or the two answers are made the same further on.";
+    public override string FalsePositiveIf => "The names of all accounts are public anyway, or the two answers are made the same further on.";
 
-    public override string Mend(string language) => "Give one answer for both, with the same status, text and way back; verify against a made-up hash where there is no such account, so that the time is the same too.";
+    public override string HowToFix(string language) => "Give one answer for both, with the same status, text and way back; verify against a made-up hash where there is no such account, so that the time is the same too.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -44,7 +44,7 @@ public sealed class AccountEnumeration : Check
     }
 
     /// <summary>The function signs people in, or it, its file or the route it is given to is named for signing in.</summary>
-    private static bool IsSignIn(CheckContext context, CodeFunction function)
+    private static bool IsSignIn(CheckContext context, IrFunction function)
     {
         if (context.Journeys.Any(j => j.Kind == JourneyKind.SignIn && j.Entries.Any(e => e.Handler == function)) || context.Words.IsSignIn(function.Name) || context.Words.IsSignIn(function.File.Source.Path[(function.File.Source.Path.LastIndexOf('/') + 1)..]))
         {
@@ -58,11 +58,11 @@ public sealed class AccountEnumeration : Check
         }
 
         var position = function.File.Functions.IndexOf(function);
-        foreach (var call in outer.Instructions.Where(i => i.Op is Op.Call or Op.CallMethod))
+        foreach (var call in outer.Instructions.Where(i => i.Op is Opcode.Call or Opcode.CallMethod))
         {
             var operands = outer.List(call).ToArray();
-            if (operands.Any(o => outer.Instructions[o.Value] is { Op: Op.Function } handler && handler.A == position)
-                && operands.Any(o => outer.Instructions[o.Value] is { Op: Op.Constant, Text: { } route } && context.Words.IsSignIn(route)))
+            if (operands.Any(o => outer.Instructions[o.Value] is { Op: Opcode.Function } handler && handler.A == position)
+                && operands.Any(o => outer.Instructions[o.Value] is { Op: Opcode.Constant, Text: { } route } && context.Words.IsSignIn(route)))
             {
                 return true;
             }

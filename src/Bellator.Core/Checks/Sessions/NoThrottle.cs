@@ -17,9 +17,9 @@ public sealed class NoThrottle : StepCheck
 
     public override string Why => "Passwords from lists and leaks are tried by the million where nothing counts the tries; a slow hash alone makes that dear for the server, not for whoever asks.";
 
-    public override string FalseAlarm => "A server or service in front limits the tries, or the framework does by a setting that was not read.";
+    public override string FalsePositiveIf => "A server or service in front limits the tries, or the framework does by a setting that was not read.";
 
-    public override string Mend(string language) => "Count failed tries by account and by address, and answer later or not at all after a few (NIST SP 800-63B-4 allows 100 in a row at most); a limiter on the route is the least.";
+    public override string HowToFix(string language) => "Count failed tries by account and by address, and answer later or not at all after a few (NIST SP 800-63B-4 allows 100 in a row at most); a limiter on the route is the least.";
 
     protected override JourneyKind Journey => JourneyKind.SignIn;
 

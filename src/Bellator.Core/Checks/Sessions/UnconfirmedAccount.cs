@@ -17,9 +17,9 @@ public sealed class UnconfirmedAccount : StepCheck
 
     public override string Why => "Accounts can be made in the name of somebody else’s address: their later sign-up, invitations to them and rights by domain go to the wrong person.";
 
-    public override string FalseAlarm => "The address is never used for anything but signing in, or is confirmed by a step that was not read.";
+    public override string FalsePositiveIf => "The address is never used for anything but signing in, or is confirmed by a step that was not read.";
 
-    public override string Mend(string language) => "Send a link with a random token that ends after a day, and let the account do nothing until it was followed.";
+    public override string HowToFix(string language) => "Send a link with a random token that ends after a day, and let the account do nothing until it was followed.";
 
     protected override JourneyKind Journey => JourneyKind.Register;
 

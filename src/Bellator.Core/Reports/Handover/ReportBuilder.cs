@@ -90,8 +90,8 @@ public static class ReportBuilder
             CausePlaceText.Of(cause.Kind, cause.Cut.ToString(), cause.CutCount, cause.Flows.Count, cause.Sink.ToString()),
             cause.Ways,
             check.Why,
-            check.Mend(language),
-            check.FalseAlarm,
+            check.HowToFix(language),
+            check.FalsePositiveIf,
             cause.RankReason,
             [.. cause.Flows.Select(f => FindingOf(f.Finding, judged(f.Finding), input))]);
     }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Bellator.Core.Sources;
 using Bellator.Core.Syntax.Templates;
 
@@ -257,7 +258,16 @@ internal sealed partial class PythonReader
         Expression? chain = null;
         for (var i = 0; i < operators.Count && i + 1 < operands.Count; i++)
         {
-            var compared = Compare(operators[i], operands[i], operands[i + 1], SpanOf(node));
+            var (first, second) = (operands[i], operands[i + 1]);
+            if (i + 1 < operators.Count && second is not (Name or Literal or Member { Target: Name }))
+            {
+                // What is compared twice runs once, and stands in the tree once.
+                var middle = new Name("<compared " + second.Span.Start.ToString(CultureInfo.InvariantCulture) + ">", second.Span);
+                operands[i + 1] = middle;
+                second = new Assignment(new Name(middle.Text, second.Span), null, second, second.Span);
+            }
+
+            var compared = Compare(operators[i], first, second, SpanOf(node));
             chain = chain is null ? compared : new Binary("&&", chain, compared, SpanOf(node));
         }
 

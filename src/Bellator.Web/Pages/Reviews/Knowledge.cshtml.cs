@@ -147,7 +147,7 @@ public sealed class KnowledgeModel(Database database, RunDispatch dispatch, Acco
             return await SayAsync("A facts file has from 1 to 16000 characters.");
         }
 
-        if (FactsText.ProblemOf(new FactsText("these facts", facts)) is { } problem)
+        if (ModelReader.ProblemOf(new ModelReader("these facts", facts)) is { } problem)
         {
             return await SayAsync($"That is not understood: {problem}.");
         }

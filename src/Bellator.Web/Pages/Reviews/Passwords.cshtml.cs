@@ -339,7 +339,7 @@ public sealed class PasswordsModel(Database database, AccountTable accounts, Ben
             new PasswordColumn(t.Name, c, new ColumnFit(c.Length, ColumnFit.Recommended))))];
     }
 
-    private static readonly Words Words = new(FactBase.Shipped);
+    private static readonly IdentifierClassifier Words = new(LibraryModels.Shipped);
 
     private static bool IsText(ReportedColumn column) => column.Type.Contains("char", StringComparison.Ordinal) || column.Type.Contains("text", StringComparison.Ordinal) || column.Type.Contains("binary", StringComparison.Ordinal);
 

@@ -1,0 +1,13 @@
+using Bellator.Core.Sources;
+
+namespace Bellator.Core.Flow;
+
+/// <summary>What was done to hide a value, from nothing to a deliberately slow hash.</summary>
+public enum PasswordTransform
+{
+    Plain,
+    Encoded,
+    Encrypted,
+    FastHash,
+    SlowHash,
+}
