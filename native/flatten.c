@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include "tree_sitter/api.h"
 
-// Kept in step with Bellator.Core.Parsing.FlatNode.
+// Kept in step with Bellator.Syntax.Parsing.FlatNode.
 typedef struct {
   uint16_t symbol;   // grammar symbol
   uint8_t  field;    // field id under the parent, 0 for none (every pinned grammar has fewer than 256)

@@ -1,9 +1,9 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Text;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 /// <summary>
 /// Measures an audit that is repeated after one file was changed, against the first one, for a spread of files: the middle and the
@@ -22,11 +22,11 @@ internal static class AgainBench
             var tree = SourceLoader.Load(folder, SourceLimits.Default);
             var memory = new AuditCache();
             var options = new AuditOptions();
-            Audit.Run(tree, options);
+            AuditPipeline.Run(tree, options);
             var watch = Stopwatch.StartNew();
-            Audit.Run(tree, options);
+            AuditPipeline.Run(tree, options);
             var first = watch.Elapsed.TotalSeconds;
-            Audit.Run(tree, options with { Memory = memory });
+            AuditPipeline.Run(tree, options with { Memory = memory });
             var times = new List<double>();
             var repeated = new List<double>();
             var identical = true;
@@ -34,7 +34,7 @@ internal static class AgainBench
             {
                 var changed = Changed(tree, i * tree.Files.Count / Changes, i);
                 watch.Restart();
-                var result = Audit.Run(changed, options with { Memory = memory });
+                var result = AuditPipeline.Run(changed, options with { Memory = memory });
                 times.Add(watch.Elapsed.TotalSeconds);
                 repeated.Add(100.0 * memory.Reused.Visits / Math.Max(1, memory.Analyses));
                 if (Environment.GetEnvironmentVariable("BELLATOR_BENCH_DETAIL") is not null)
@@ -45,7 +45,7 @@ internal static class AgainBench
                 if (i % 4 == 0)
                 {
                     var again = JsonReport.Write(Timeless(result), "");
-                    var whole = JsonReport.Write(Timeless(Audit.Run(changed, options)), "");
+                    var whole = JsonReport.Write(Timeless(AuditPipeline.Run(changed, options)), "");
                     identical &= again == whole;
                     if (again != whole && Environment.GetEnvironmentVariable("BELLATOR_BENCH_DETAIL") is not null)
                     {

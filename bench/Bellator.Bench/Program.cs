@@ -1,8 +1,8 @@
 using System.Diagnostics;
 using System.Globalization;
-using Bellator.Core.Auditing;
-using Bellator.Core.Parsing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Syntax.Parsing;
+using Bellator.Text;
 
 // Compares a whole audit with only parsing the same files, on the same threads, in turns, so that both meet the same machine. After
 // one round to warm up the runtime's compiler, the best of each counts, and the middle one of the rounds' ratios.
@@ -26,14 +26,14 @@ foreach (var folder in args)
 {
     var tree = SourceLoader.Load(folder, SourceLimits.Default);
     ParseAll(tree, threads);
-    var result = Audit.Run(tree, new AuditOptions { Threads = threads });
+    var result = AuditPipeline.Run(tree, new AuditOptions { Threads = threads });
     var rounds = new List<(double Parse, double Audit)>();
     var pause = TimeSpan.Zero;
     for (var round = 0; round < Rounds; round++)
     {
         var parsing = Seconds(() => ParseAll(tree, threads));
         var paused = GC.GetTotalPauseDuration();
-        rounds.Add((parsing, Seconds(() => result = Audit.Run(tree, new AuditOptions { Threads = threads }))));
+        rounds.Add((parsing, Seconds(() => result = AuditPipeline.Run(tree, new AuditOptions { Threads = threads }))));
         pause += GC.GetTotalPauseDuration() - paused;
     }
 

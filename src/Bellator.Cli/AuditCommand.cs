@@ -1,11 +1,11 @@
 using System.Reflection;
-using Bellator.Core.Auditing;
-using Bellator.Core.Checks;
-using Bellator.Core.Comparison;
-using Bellator.Core.Facts;
-using Bellator.Core.Reports;
-using Bellator.Core.Scoring;
-using Bellator.Core.Sources;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
+using Bellator.Audit.Scoring;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 
@@ -78,7 +78,7 @@ internal static class AuditCommand
         {
             var tree = SourceLoader.Load(request.Path, limits, cancel);
             using var progress = new ProgressLine(request.Quiet);
-            var result = Audit.Run(tree, options, progress.Show, cancel);
+            var result = AuditPipeline.Run(tree, options, progress.Show, cancel);
             progress.Clear();
             if (baseline is not null)
             {

@@ -1,8 +1,8 @@
 using System.Diagnostics;
 using System.Globalization;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 

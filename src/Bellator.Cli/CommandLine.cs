@@ -1,7 +1,7 @@
 using System.CommandLine;
-using Bellator.Core.Checks;
-using Bellator.Core.Facts;
-using Bellator.Core.Sources;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Checks;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 

@@ -1,7 +1,7 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 
@@ -41,7 +41,7 @@ internal sealed class EarlierVersion
         }
 
         var tree = SourceLoader.Load(path, limits, cancel);
-        var result = Audit.Run(tree, options with { Memory = null }, null, cancel);
+        var result = AuditPipeline.Run(tree, options with { Memory = null }, null, cancel);
         return new EarlierVersion(result.Findings, new Dictionary<string, SarifVerdict>(), CodeVersion.Of(tree, result.Notes), result.About);
     }
 

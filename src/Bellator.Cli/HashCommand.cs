@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Reflection;
-using Bellator.Core.Passwords;
-using Bellator.Core.Reports;
+using Bellator.Audit.Reports;
+using Bellator.Passwords;
 
 namespace Bellator.Cli;
 

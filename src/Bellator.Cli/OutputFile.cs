@@ -1,4 +1,4 @@
-using Bellator.Core.Sources;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 

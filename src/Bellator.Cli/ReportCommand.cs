@@ -1,11 +1,11 @@
 using System.Reflection;
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Facts;
-using Bellator.Core.Reports;
-using Bellator.Core.Reports.Handover;
-using Bellator.Core.Sources;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
+using Bellator.Audit.Reports.Handover;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 
@@ -43,7 +43,7 @@ internal static class ReportCommand
         var baseline = request.Baseline is null ? null : EarlierVersion.Read(request.Baseline, limits, options, cancel);
         var tree = SourceLoader.Load(request.Path, limits, cancel);
         using var progress = new ProgressLine(request.Quiet);
-        var result = Audit.Run(tree, options, progress.Show, cancel);
+        var result = AuditPipeline.Run(tree, options, progress.Show, cancel);
         progress.Clear();
         var compared = baseline?.Compare(tree, result);
         result = compared is null ? result : result with { Findings = [.. compared.Where(c => c.After is not null).Select(c => c.After!)] };

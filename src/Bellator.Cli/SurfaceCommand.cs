@@ -1,7 +1,7 @@
 using System.Reflection;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Cli;
 
@@ -16,7 +16,7 @@ internal static class SurfaceCommand
         using var progress = new ProgressLine(request.Quiet);
 
         // No area has this name: nothing is checked.
-        var result = Audit.Run(tree, new AuditOptions { Areas = ["surface"] }, progress.Show, cancel);
+        var result = AuditPipeline.Run(tree, new AuditOptions { Areas = ["surface"] }, progress.Show, cancel);
         progress.Clear();
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
         OutputFile.Write(request.OpenApi, () => OpenApiReport.Write(result.Surface, result.Name, version));

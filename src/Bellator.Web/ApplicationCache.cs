@@ -1,4 +1,4 @@
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Bellator.Storage.Reviews;
 using Microsoft.Extensions.Caching.Memory;
 

@@ -1,7 +1,7 @@
-using Bellator.Core.Sources;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Bellator.Web.Runs;
 using Microsoft.AspNetCore.Identity;
 

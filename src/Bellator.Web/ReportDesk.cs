@@ -1,9 +1,10 @@
 using System.Globalization;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports.Handover;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports.Handover;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
+using Bellator.Web.Pages.Reviews;
 
 namespace Bellator.Web;
 
@@ -51,10 +52,10 @@ public static class ReportDesk
         var changes = new List<ReportChange>();
         foreach (var state in (string[])["back", "new", "changed", "moved"])
         {
-            changes.AddRange((await table.InStateAsync(run, state, -1, ChangeTable.PageSize, cancel)).Select(c => new ReportChange(state, Pages.Reviews.FindingsModel.TitleOf(c.Finding), $"{c.Finding.Path}:{c.Finding.Line}", c.Reason)));
+            changes.AddRange((await table.InStateAsync(run, state, -1, ChangeTable.PageSize, cancel)).Select(c => new ReportChange(state, FindingsModel.TitleOf(c.Finding), $"{c.Finding.Path}:{c.Finding.Line}", c.Reason)));
         }
 
-        changes.AddRange((await table.GoneAsync(run, "", ChangeTable.PageSize, cancel)).Select(g => new ReportChange($"gone: {Pages.Reviews.CompareModel.Word(g.Kind)}", Pages.Reviews.FindingsModel.TitleOf(g.CheckId), $"{g.Path}:{g.Line}", g.Reason)));
+        changes.AddRange((await table.GoneAsync(run, "", ChangeTable.PageSize, cancel)).Select(g => new ReportChange($"gone: {CompareModel.Word(g.Kind)}", FindingsModel.TitleOf(g.CheckId), $"{g.Path}:{g.Line}", g.Reason)));
         return new ReportChanges($"snapshot {baseline.Snapshot}", string.Join(", ", new[] { "new", "back", "changed", "moved", "still there", "gone" }.Select(s => $"{counts.GetValueOrDefault(s)} {s}")) + ".", changes, baseline.Parts);
     }
 

@@ -1,5 +1,4 @@
 using System.Text.RegularExpressions;
-using Bellator.Testing;
 using OpenQA.Selenium;
 using OpenQA.Selenium.Interactions;
 

@@ -1,6 +1,6 @@
 using System.Text.RegularExpressions;
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -21,7 +21,7 @@ public sealed partial class ApplicationTests
     {
         var tree = Load(name);
         var marked = MarkedIn(tree);
-        var result = Audit.Run(tree, new AuditOptions());
+        var result = AuditPipeline.Run(tree, new AuditOptions());
         var found = result.Findings.Select(f => $"{f.Path}:{f.Region.StartLine} {f.CheckId}").ToList();
         AssertNone(marked.Except(found).Select(m => "missed " + m).Concat(found.Except(marked).Select(f => "false alarm " + f)).Order(StringComparer.Ordinal));
         Assert.Empty(result.Notes.Select(n => $"{n.Path}: {n.Text}"));
@@ -33,7 +33,7 @@ public sealed partial class ApplicationTests
     {
         string[] names = ["fastapi-async", "minimal", "rails-eight"];
         var tree = new SourceTree("together", [.. names.SelectMany(n => Load(n).Files.Select(f => new SourceFile(n + "/" + f.Path, f.Content, f.Language)))], []);
-        var result = Audit.Run(tree, new AuditOptions());
+        var result = AuditPipeline.Run(tree, new AuditOptions());
         Assert.Equal(MarkedIn(tree).Order(StringComparer.Ordinal), result.Findings.Select(f => $"{f.Path}:{f.Region.StartLine} {f.CheckId}").Order(StringComparer.Ordinal));
         Assert.Equal(
             ["“PasswordHash”", "“password_digest”", "“password_hash”"],
@@ -60,7 +60,7 @@ public sealed partial class ApplicationTests
     [MemberData(nameof(Names))]
     public void Addresses_and_journeys_are_those_there_are(string name)
     {
-        var result = Audit.Run(Load(name), new AuditOptions());
+        var result = AuditPipeline.Run(Load(name), new AuditOptions());
         var expected = File.ReadAllLines(Path.Combine(Applications, name, "expected.txt")).Where(l => l.Length > 0 && l[0] != '#').ToList();
         var journeys = result.Accounts.Journeys.ToDictionary(j => $"{j.Kind} {j.Address}", j => j.Steps.ToDictionary(s => s.Name, s => s.State), StringComparer.Ordinal);
         var addresses = result.Surface.Entries.Select(e => $"{e.Method} {e.Path} {e.SignIn}: {string.Join(", ", e.Accesses.Select(a => $"{a.Action} {a.Table}").Distinct())}".TrimEnd()).ToList();

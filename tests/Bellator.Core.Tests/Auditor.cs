@@ -1,9 +1,9 @@
 using System.Text;
-using Bellator.Core.Auditing;
-using Bellator.Core.Code;
-using Bellator.Core.Parsing;
-using Bellator.Core.Sources;
-using Bellator.Core.Syntax;
+using Bellator.Analysis.Ir;
+using Bellator.Audit.Auditing;
+using Bellator.Syntax;
+using Bellator.Syntax.Parsing;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -21,17 +21,17 @@ internal static class Auditor
 
     public static AuditResult Run(params (string Path, string Code)[] files)
     {
-        var result = Audit.Run(Tree(files), new AuditOptions { Threads = 2 });
+        var result = AuditPipeline.Run(Tree(files), new AuditOptions { Threads = 2 });
 
         // What could not be read is quiet for the wrong reason.
-        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Audit.UnreadNote, StringComparison.Ordinal));
+        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(AuditPipeline.UnreadNote, StringComparison.Ordinal));
         return result;
     }
 
     /// <summary>The audit of the demo, which several tests look at.</summary>
     public static AuditResult Demo => DemoAudit.Value;
 
-    private static readonly Lazy<AuditResult> DemoAudit = new(() => Audit.Run(SourceLoader.Load(Path.Combine(Folders.Home, "samples", "fernhollow"), SourceLimits.Default), new AuditOptions { Threads = 1 }));
+    private static readonly Lazy<AuditResult> DemoAudit = new(() => AuditPipeline.Run(SourceLoader.Load(Path.Combine(Folders.Home, "samples", "fernhollow"), SourceLimits.Default), new AuditOptions { Threads = 1 }));
 
     /// <summary>Findings of a PHP page, as check and line.</summary>
     public static IReadOnlyList<string> Php(string code) => Places(Run(("page.php", "<?php\n" + code)));

@@ -1,5 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
 
 namespace Bellator.Core.Tests;
 
@@ -15,7 +16,7 @@ public sealed class FactsTests : IDisposable
         const string code = "const store = require('fern-store'); const app = require('express')(); app.get('/', (req, res) => store.ask('SELECT * FROM t WHERE a = ' + req.query.a));";
         Assert.Empty(Auditor.Run(("a.js", code)).Findings);
         File.WriteAllText(Path.Combine(_folder, "fern.yaml"), "library: fern-store\nlanguage: javascript\ncalls:\n  fern-store.ask: { query: { text: 0 } }\n");
-        var result = Audit.Run(Auditor.Tree(("a.js", code)), new AuditOptions { Facts = LibraryModels.Load(_folder) });
+        var result = AuditPipeline.Run(Auditor.Tree(("a.js", code)), new AuditOptions { Facts = LibraryModels.Load(_folder) });
         Assert.Equal("injection/sql", Assert.Single(result.Findings).CheckId);
     }
 
@@ -64,8 +65,8 @@ public sealed class FactsTests : IDisposable
     [Fact]
     public void Every_word_that_facts_may_use_means_something()
     {
-        Assert.All(ModelValidator.Positions, name => Assert.NotEqual(Flow.OutputContext.None, Flow.OutputContexts.Named(name)));
-        Assert.All(ModelValidator.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "debug")), kind => Assert.NotEqual(Flow.OutputContext.None, Flow.OutputContexts.OfSink(kind)));
+        Assert.All(ModelValidator.Positions, name => Assert.NotEqual(OutputContext.None, OutputContexts.Named(name)));
+        Assert.All(ModelValidator.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "debug")), kind => Assert.NotEqual(OutputContext.None, OutputContexts.OfSink(kind)));
     }
 
     [Theory]

@@ -1,5 +1,3 @@
-using Bellator.Core.Auditing;
-
 namespace Bellator.Core.Tests;
 
 /// <summary>Addresses of further frameworks. The forms are those of their documentation, from memory.</summary>

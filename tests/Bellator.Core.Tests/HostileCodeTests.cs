@@ -1,6 +1,7 @@
 using System.Text;
-using Bellator.Core.Application.Schema;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Tables;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -90,7 +91,7 @@ public sealed class HostileCodeTests
         var result = Auditor.Run(("a." + extension, code));
         Assert.Equal(1, result.Figures.Files);
         Assert.Contains(result.Notes, n => n.Path == "a." + extension && n.Text.Contains("too deep", StringComparison.Ordinal));
-        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Auditing.Audit.UnreadNote, StringComparison.Ordinal));
+        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(AuditPipeline.UnreadNote, StringComparison.Ordinal));
     }
 
     [Theory]
@@ -149,7 +150,7 @@ public sealed class HostileCodeTests
             activity.End();
             Assert.Equal(2, AuditActivity.Read(path)!.Value.Steps);
             Assert.Empty(AuditActivity.Read(path)!.Value.Open);
-            Auditing.Audit.Run(Auditor.Tree(("a.php", "<?php f();")), new Auditing.AuditOptions { Activity = activity });
+            AuditPipeline.Run(Auditor.Tree(("a.php", "<?php f();")), new AuditOptions { Activity = activity });
             Assert.True(AuditActivity.Read(path)!.Value.Steps > 5);
             Assert.Empty(AuditActivity.Read(path)!.Value.Open);
         }

@@ -1,7 +1,7 @@
-using Bellator.Core.Application.Accounts;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Accounts;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 

@@ -1,8 +1,11 @@
-using Bellator.Core.Code;
-using Bellator.Core.Parsing;
-using Bellator.Core.Sources;
-using Bellator.Core.Syntax;
-using Bellator.Core.Syntax.Templates;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Html;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Programs;
+using Bellator.Syntax;
+using Bellator.Syntax.Parsing;
+using Bellator.Syntax.Templates;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -74,7 +77,7 @@ public sealed class LanguageTests
     {
         var tree = Auditor.Tree(("a.cs", "namespace N; partial class A { public string X => Y + \"!\"; }"), ("b.cs", "namespace N; partial class A { private string Y { get; set; } = \"y\"; void M(out int z) { if (int.TryParse(Y, out var n)) { z = n; } } }"));
         var files = tree.Files.Select(f => Auditor.Lower(f.Path, System.Text.Encoding.UTF8.GetString(f.Content))).ToList();
-        var program = Programs.ProgramModel.Build(tree, files);
+        var program = ProgramModel.Build(tree, files);
         var type = program.FindClass("A", files[0])!;
         Assert.Equal(["X", "Y"], type.Fields.Select(f => f.Name));
         Assert.NotNull(program.FindMethod(type, "M"));
@@ -103,18 +106,18 @@ public sealed class LanguageTests
     }
 
     [Theory]
-    [InlineData("<p>", Flow.OutputContext.Html)]
-    [InlineData("<a href=\"", Flow.OutputContext.Attribute)]
-    [InlineData("<a href='x' title='", Flow.OutputContext.Attribute)]
-    [InlineData("<a href=", Flow.OutputContext.Url)]
-    [InlineData("<a href=\"x\">", Flow.OutputContext.Html)]
-    [InlineData("<script>var a = '", Flow.OutputContext.Script)]
-    [InlineData("<script>a</script>", Flow.OutputContext.Html)]
-    [InlineData("<!-- <a href=\" -->", Flow.OutputContext.Html)]
-    [InlineData("<style>b { c: ", Flow.OutputContext.Script)]
-    public void A_page_tells_where_a_value_stands(string before, Flow.OutputContext position)
+    [InlineData("<p>", OutputContext.Html)]
+    [InlineData("<a href=\"", OutputContext.Attribute)]
+    [InlineData("<a href='x' title='", OutputContext.Attribute)]
+    [InlineData("<a href=", OutputContext.Url)]
+    [InlineData("<a href=\"x\">", OutputContext.Html)]
+    [InlineData("<script>var a = '", OutputContext.Script)]
+    [InlineData("<script>a</script>", OutputContext.Html)]
+    [InlineData("<!-- <a href=\" -->", OutputContext.Html)]
+    [InlineData("<style>b { c: ", OutputContext.Script)]
+    public void A_page_tells_where_a_value_stands(string before, OutputContext position)
     {
-        var page = new Flow.PageState();
+        var page = new PageState();
         page = page.After(before);
         if (before.EndsWith('='))
         {

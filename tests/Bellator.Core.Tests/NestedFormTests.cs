@@ -1,4 +1,4 @@
-using Bellator.Core.Code;
+using Bellator.Analysis.Ir;
 
 namespace Bellator.Core.Tests;
 

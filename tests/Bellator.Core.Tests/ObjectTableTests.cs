@@ -1,4 +1,4 @@
-using Bellator.Core.Application.Schema;
+using Bellator.Audit.Tables;
 
 namespace Bellator.Core.Tests;
 

@@ -1,5 +1,5 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -10,9 +10,9 @@ public sealed class OwnSourceTests
     public void Our_own_source_is_clean()
     {
         var tree = SourceLoader.Load(Path.Combine(Folders.Home, "src"), SourceLimits.Default);
-        var result = Audit.Run(tree, new AuditOptions());
+        var result = AuditPipeline.Run(tree, new AuditOptions());
         Assert.True(result.Figures.Lines > 10_000);
         Assert.Empty(result.Findings.Select(f => $"{f.CheckId} {f.Path}:{f.Region.StartLine} {f.Message}"));
-        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Audit.UnreadNote, StringComparison.Ordinal));
+        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(AuditPipeline.UnreadNote, StringComparison.Ordinal));
     }
 }

@@ -1,4 +1,6 @@
-using Bellator.Core.Passwords;
+using Bellator.Analysis.Libraries;
+using Bellator.Passwords;
+
 namespace Bellator.Core.Tests;
 
 /// <summary>The password checks on weak code and on correct code beside it.</summary>
@@ -128,7 +130,7 @@ public sealed class PasswordCheckTests
     [InlineData("compass", false)]
     [InlineData("passwordLength", false)]
     public void Names_of_passwords_are_told_from_names_about_passwords(string name, bool expected) =>
-        Assert.Equal(expected, new Facts.IdentifierClassifier(Facts.LibraryModels.Shipped).IsPassword(name));
+        Assert.Equal(expected, new IdentifierClassifier(LibraryModels.Shipped).IsPassword(name));
 
     [Theory]
     [InlineData("a.php", "<?php session_start(); $_SESSION['pw'] = $_POST['password'];", true)]

@@ -1,8 +1,8 @@
 using System.Diagnostics;
 using System.Globalization;
 using System.Text.Json.Nodes;
-using Bellator.Core.Passwords;
-using Bellator.Core.Reports;
+using Bellator.Audit.Reports;
+using Bellator.Passwords;
 
 namespace Bellator.Core.Tests;
 

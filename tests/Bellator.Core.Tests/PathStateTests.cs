@@ -1,4 +1,4 @@
-using Bellator.Core.Flow;
+using Bellator.Analysis.Interpreter;
 
 namespace Bellator.Core.Tests;
 

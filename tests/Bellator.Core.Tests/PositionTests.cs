@@ -1,4 +1,8 @@
-using Bellator.Core.Flow;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Guards;
+using Bellator.Analysis.Html;
+using Bellator.Analysis.Ir;
+using Bellator.Syntax.Templates;
 
 namespace Bellator.Core.Tests;
 
@@ -101,9 +105,9 @@ public sealed class PositionTests
     public void A_template_knows_where_its_values_stand(string path, string page, string code, OutputContext expected)
     {
         var file = Auditor.File(path, page);
-        var hosted = System.Text.Encoding.UTF8.GetString(Syntax.Templates.TemplateCode.Hosted(file).Content);
+        var hosted = System.Text.Encoding.UTF8.GetString(TemplateCode.Hosted(file).Content);
         var offset = hosted.IndexOf(code, StringComparison.Ordinal);
         Assert.True(offset >= 0, hosted);
-        Assert.Equal(expected, new TemplatePages().At(new Code.IrFile(file), offset).Position);
+        Assert.Equal(expected, new TemplatePages().At(new IrFile(file), offset).Position);
     }
 }

@@ -1,6 +1,5 @@
-using Bellator.Core.Code;
-using Bellator.Core.Sources;
-using Bellator.Core.Syntax;
+using Bellator.Analysis.Ir;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 

@@ -1,4 +1,4 @@
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 
 namespace Bellator.Core.Tests;
 

@@ -1,7 +1,7 @@
 using System.Text;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -14,9 +14,9 @@ public sealed class RepeatedAuditTests
     public void Nothing_changed_and_nothing_is_done_again()
     {
         var memory = new AuditCache();
-        var first = Write(Audit.Run(Demo, With(memory)));
+        var first = Write(AuditPipeline.Run(Demo, With(memory)));
         Assert.Equal(0, memory.Reused.Files);
-        Assert.Equal(first, Write(Audit.Run(Demo, With(memory))));
+        Assert.Equal(first, Write(AuditPipeline.Run(Demo, With(memory))));
         Assert.Equal(Demo.Files.Count, memory.Reused.Files);
         Assert.Equal(memory.Analyses, memory.Reused.Visits);
     }
@@ -25,7 +25,7 @@ public sealed class RepeatedAuditTests
     public void Most_is_kept_when_one_file_moves_down_by_a_line()
     {
         var memory = new AuditCache();
-        Audit.Run(Demo, With(memory));
+        AuditPipeline.Run(Demo, With(memory));
         for (var i = 0; i < Demo.Files.Count; i++)
         {
             var changed = Replaced(Demo, i, code => code.Insert(code.IndexOf('\n', StringComparison.Ordinal) + 1, "\n"));
@@ -55,9 +55,9 @@ public sealed class RepeatedAuditTests
         ];
         var memory = new AuditCache();
         var tree = Auditor.Tree([.. files.Select((f, i) => ($"{i}.php", f))]);
-        Audit.Run(tree, With(memory));
+        AuditPipeline.Run(tree, With(memory));
         var changed = Auditor.Tree([.. files.Select((f, i) => ($"{i}.php", f.Replace(before, after, StringComparison.Ordinal)))]);
-        Assert.NotEqual(Write(Audit.Run(tree, With(null))), Write(Audit.Run(changed, With(null))) + (before.StartsWith("class", StringComparison.Ordinal) ? "" : "same"));
+        Assert.NotEqual(Write(AuditPipeline.Run(tree, With(null))), Write(AuditPipeline.Run(changed, With(null))) + (before.StartsWith("class", StringComparison.Ordinal) ? "" : "same"));
         AssertSame(changed, memory);
         AssertSame(tree, memory);
     }
@@ -66,7 +66,7 @@ public sealed class RepeatedAuditTests
     public void Files_come_and_go()
     {
         var memory = new AuditCache();
-        Audit.Run(Demo, With(memory));
+        AuditPipeline.Run(Demo, With(memory));
         AssertSame(new SourceTree(Demo.Name, [.. Demo.Files.Skip(3)], []), memory);
         AssertSame(Demo, memory);
         AssertSame(new SourceTree(Demo.Name, [.. Demo.Files, Auditor.File("zz.php", "<?php echo $_GET['x'];")], []), memory);
@@ -82,7 +82,7 @@ public sealed class RepeatedAuditTests
         var random = new Random(seed);
         var memory = new AuditCache();
         var tree = Demo;
-        Audit.Run(tree, With(memory));
+        AuditPipeline.Run(tree, With(memory));
         for (var step = 0; step < 20; step++)
         {
             tree = Replaced(tree, random.Next(tree.Files.Count), code =>
@@ -133,7 +133,7 @@ public sealed class RepeatedAuditTests
         var memory = new AuditCache();
         (string, string) First(string name) => ("a.cs", $"public partial class A : Controller {{ private string {name}; }}");
         var second = ("b.cs", "public partial class A { public IActionResult Get(string id) { _x = id; return Redirect(_x); } }");
-        Audit.Run(Auditor.Tree(First("_x"), second), With(memory));
+        AuditPipeline.Run(Auditor.Tree(First("_x"), second), With(memory));
         AssertSame(Auditor.Tree(First("_x"), ("b.cs", second.Item2 + "\n")), memory);
         AssertSame(Auditor.Tree(First("_y"), second), memory);
     }
@@ -142,17 +142,17 @@ public sealed class RepeatedAuditTests
     public void An_audit_that_was_cancelled_leaves_nothing_behind()
     {
         var memory = new AuditCache();
-        Audit.Run(Demo, With(memory));
+        AuditPipeline.Run(Demo, With(memory));
         using var stop = new CancellationTokenSource();
         var changed = Replaced(Demo, 0, c => c + "\n");
-        Assert.ThrowsAny<OperationCanceledException>(() => Audit.Run(changed, With(memory), p => stop.Cancel(), stop.Token));
+        Assert.ThrowsAny<OperationCanceledException>(() => AuditPipeline.Run(changed, With(memory), p => stop.Cancel(), stop.Token));
         AssertSame(changed, memory);
         Assert.Equal(0, memory.Reused.Files);
     }
 
     private static AuditOptions With(AuditCache? memory) => new() { Threads = 2, Memory = memory };
 
-    private static void AssertSame(SourceTree tree, AuditCache memory) => Assert.Equal(Write(Audit.Run(tree, With(null))), Write(Audit.Run(tree, With(memory))));
+    private static void AssertSame(SourceTree tree, AuditCache memory) => Assert.Equal(Write(AuditPipeline.Run(tree, With(null))), Write(AuditPipeline.Run(tree, With(memory))));
 
     private static string Write(AuditResult result) => JsonReport.Write(result with { Figures = result.Figures with { ParseTime = default, TotalTime = default } }, "");
 

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
-using Bellator.Core.Reports;
-using Bellator.Core.Scoring;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Reports;
+using Bellator.Audit.Scoring;
 using NJsonSchema;
 
 namespace Bellator.Core.Tests;
@@ -80,10 +81,10 @@ public sealed class ReportTests
     [Fact]
     public void Every_check_is_complete()
     {
-        Assert.All(Checks.CheckList.All, check =>
+        Assert.All(CheckList.All, check =>
         {
             Assert.Matches("^[a-z]+/[a-z-]+$", check.Id);
-            Assert.Contains(check.Area, Checks.CheckList.Areas);
+            Assert.Contains(check.Area, CheckList.Areas);
             Assert.NotEmpty(check.Cwes);
             Assert.NotEmpty(check.Asvs);
             Assert.True(check.Score > 0);

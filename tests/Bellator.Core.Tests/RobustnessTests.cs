@@ -1,4 +1,5 @@
 using System.Text;
+using Bellator.Audit.Auditing;
 using FsCheck;
 using FsCheck.Fluent;
 using FsCheck.Xunit;
@@ -62,9 +63,9 @@ public sealed class RobustnessTests
     public void A_function_that_takes_too_long_is_followed_coarsely_and_noted()
     {
         var tree = Auditor.Tree(("a.php", "<?php function slow($x) { return $x . '!'; } $db = new PDO('x'); $db->query('SELECT 1 FROM t WHERE a = ' . slow($_GET['a']));"));
-        var result = Auditing.Audit.Run(tree, new Auditing.AuditOptions { Threads = 1, FunctionLimit = TimeSpan.Zero });
+        var result = AuditPipeline.Run(tree, new AuditOptions { Threads = 1, FunctionLimit = TimeSpan.Zero });
         Assert.Contains(result.Notes, n => n.Path == "a.php" && n.Text.StartsWith("“slow” took longer", StringComparison.Ordinal));
-        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(Auditing.Audit.UnreadNote, StringComparison.Ordinal));
+        Assert.DoesNotContain(result.Notes, n => n.Text.StartsWith(AuditPipeline.UnreadNote, StringComparison.Ordinal));
         Assert.Empty(Auditor.Run(("a.php", "<?php function fast($x) { return $x; }")).Notes);
     }
 
@@ -80,11 +81,11 @@ public sealed class RobustnessTests
     {
         using var cancel = new CancellationTokenSource();
         cancel.Cancel();
-        Assert.Throws<OperationCanceledException>(() => Auditing.Audit.Run(Auditor.Tree(("a.php", "<?php f();")), new(), null, cancel.Token));
+        Assert.Throws<OperationCanceledException>(() => AuditPipeline.Run(Auditor.Tree(("a.php", "<?php f();")), new(), null, cancel.Token));
     }
 
-    private static bool IsRead(Auditing.AuditResult result) =>
-        result.Figures.Files == 1 && !result.Notes.Any(n => n.Text.StartsWith(Auditing.Audit.UnreadNote, StringComparison.Ordinal));
+    private static bool IsRead(AuditResult result) =>
+        result.Figures.Files == 1 && !result.Notes.Any(n => n.Text.StartsWith(AuditPipeline.UnreadNote, StringComparison.Ordinal));
 
     /// <summary>Of the seeds, in their order.</summary>
     private static readonly string[] Extensions = ["php", "js", "py", "rb", "cs", "html.erb", "cshtml", "blade.php", "html", "vue", "tsx"];

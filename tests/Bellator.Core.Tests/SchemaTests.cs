@@ -1,4 +1,4 @@
-using Bellator.Core.Application.Schema;
+using Bellator.Audit.Tables;
 
 namespace Bellator.Core.Tests;
 
@@ -155,7 +155,7 @@ public sealed class SchemaTests
         Assert.Equal(
             ["id int  True", "email text 120 True", "password_hash text 60 True", "note text 191 False", "role role  True"],
             members.Columns.Select(c => $"{c.Name} {c.Type} {c.Length} {c.NotNull}"));
-        Assert.All(members.Columns, c => Assert.Equal(Application.Schema.ColumnOrigin.Model, c.Origin));
+        Assert.All(members.Columns, c => Assert.Equal(ColumnOrigin.Model, c.Origin));
         Assert.Equal(["id True", "email False"], members.Unique.Select(u => $"{string.Join(',', u.Columns)} {u.IsPrimary}"));
         var hive = tables["Hive"];
         Assert.Equal("owner_id > members.id", Assert.Single(hive.ForeignKeys) is var key ? $"{key.Columns[0]} > {key.Table}.{key.TargetColumns[0]}" : "");

@@ -1,7 +1,7 @@
 using System.Formats.Tar;
 using System.IO.Compression;
 using System.Text;
-using Bellator.Core.Sources;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 

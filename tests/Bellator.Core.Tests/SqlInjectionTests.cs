@@ -1,3 +1,5 @@
+using Bellator.Audit.Checks;
+
 namespace Bellator.Core.Tests;
 
 /// <summary>injection/sql on weak code and on correct code beside it.</summary>
@@ -93,7 +95,7 @@ public sealed class SqlInjectionTests
             ("lib/find.php", "<?php\nrequire_once __DIR__ . '/db.php';\nfunction find($db, $text) {\n  $like = '%' . $text . '%';\n  return run($db, \"SELECT * FROM t WHERE n LIKE '$like'\");\n}"),
             ("lib/db.php", "<?php\n$db = new PDO('sqlite::memory:');\nfunction run($db, $statement) { return $db->query($statement)->fetchAll(); }"));
         var finding = Assert.Single(result.Findings);
-        Assert.Equal(Checks.Certainty.Proved, finding.Certainty);
+        Assert.Equal(Certainty.Proved, finding.Certainty);
         Assert.Equal(("lib/find.php", 5), (finding.Path, finding.Region.StartLine));
         Assert.Equal(["index.php", "lib/find.php", "lib/db.php"], finding.Steps.Select(s => s.Path).Distinct().OrderBy(p => p == "index.php" ? 0 : p == "lib/find.php" ? 1 : 2));
         Assert.Equal("source", finding.Steps[0].Kind);
@@ -115,6 +117,6 @@ public sealed class SqlInjectionTests
     {
         // Nothing says what $conn is but its name.
         var finding = Assert.Single(Auditor.Run(("a.php", "<?php\nfunction f($conn) { $conn->query('SELECT * FROM t WHERE a = ' . $_GET['a']); }")).Findings);
-        Assert.Equal(Checks.Certainty.Matched, finding.Certainty);
+        Assert.Equal(Certainty.Matched, finding.Certainty);
     }
 }

@@ -1,5 +1,5 @@
-using Bellator.Core.Application;
-using Bellator.Core.Flow;
+using Bellator.Analysis.Domain;
+using Bellator.Audit.Sql;
 
 namespace Bellator.Core.Tests;
 

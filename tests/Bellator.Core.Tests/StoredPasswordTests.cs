@@ -1,7 +1,7 @@
 using System.Diagnostics;
 using System.Globalization;
-using Bellator.Core.Passwords;
-using Bellator.Core.Passwords.Schemes;
+using Bellator.Passwords;
+using Bellator.Passwords.Schemes;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 using Org.BouncyCastle.Crypto.Generators;

@@ -1,3 +1,5 @@
+using Bellator.Audit.Checks;
+
 namespace Bellator.Core.Tests;
 
 /// <summary>Values read back through each mapper and shown raw: the page's finding names the column. What the mappers' calls give is from their documentation, from memory.</summary>
@@ -63,7 +65,7 @@ public sealed class StoredSourceTests
     public void A_stored_text_in_another_statement_of_the_same_file_is_second_order() =>
         Assert.Contains(
             Auditor.Run(("a.php", "<?php $db = mysqli_connect('a', 'b', 'c', 'd'); $row = mysqli_fetch_assoc(mysqli_query($db, 'SELECT nickname FROM members')); mysqli_query($db, \"SELECT id FROM hives WHERE keeper = '\" . $row['nickname'] . \"'\");")).Findings,
-            f => f.CheckId == "injection/sql" && f.Certainty == Checks.Certainty.Matched);
+            f => f.CheckId == "injection/sql" && f.Certainty == Certainty.Matched);
 
     [Theory]
     [InlineData("$f = 'up/' . $_FILES['f']['name']; unlink($f);", false)]

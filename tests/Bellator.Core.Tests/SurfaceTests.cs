@@ -1,6 +1,6 @@
 using System.Text.Json.Nodes;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
 
 namespace Bellator.Core.Tests;
 

@@ -1,6 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests;
 
@@ -10,14 +10,14 @@ public sealed class ThreadTests
     [Theory]
     [InlineData("samples/fernhollow")]
     [InlineData("src/Bellator.Web")]
-    [InlineData("src/Bellator.Core")]
+    [InlineData("src/Bellator.Analysis")]
     public void Any_number_of_threads_finds_the_same(string folder)
     {
         var tree = SourceLoader.Load(Path.Combine(Folders.Home, folder), SourceLimits.Default);
-        var alone = Written(Audit.Run(tree, new AuditOptions { Threads = 1 }));
+        var alone = Written(AuditPipeline.Run(tree, new AuditOptions { Threads = 1 }));
         foreach (var threads in (ReadOnlySpan<int>)[2, 3, 7])
         {
-            Assert.Equal(alone, Written(Audit.Run(tree, new AuditOptions { Threads = threads })));
+            Assert.Equal(alone, Written(AuditPipeline.Run(tree, new AuditOptions { Threads = threads })));
         }
     }
 
@@ -53,7 +53,7 @@ public sealed class ThreadTests
     {
         using var cancel = new CancellationTokenSource();
         cancel.Cancel();
-        Assert.ThrowsAny<OperationCanceledException>(() => Audit.Run(Auditor.Tree(("a.php", "<?php echo 1;\n")), new AuditOptions { Threads = 2 }, null, cancel.Token));
+        Assert.ThrowsAny<OperationCanceledException>(() => AuditPipeline.Run(Auditor.Tree(("a.php", "<?php echo 1;\n")), new AuditOptions { Threads = 2 }, null, cancel.Token));
     }
 
     private static string Written(AuditResult result) =>

@@ -1,5 +1,5 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Checks;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
 
 namespace Bellator.Core.Tests;
 

@@ -23,7 +23,7 @@ public sealed class Corpus
             }
         }
 
-        foreach (var path in Directory.EnumerateFiles(Path.Combine(project, "src/Bellator.Core/Facts/Libraries"), "*.yaml", SearchOption.AllDirectories).Order(StringComparer.Ordinal).Where(p => new FileInfo(p).Length < LongestSeed))
+        foreach (var path in Directory.EnumerateFiles(Path.Combine(project, "src/Bellator.Analysis/Libraries/Data"), "*.yaml", SearchOption.AllDirectories).Order(StringComparer.Ordinal).Where(p => new FileInfo(p).Length < LongestSeed))
         {
             Add("facts", File.ReadAllText(path));
         }

@@ -1,11 +1,11 @@
 using System.Formats.Tar;
 using System.IO.Compression;
 using System.Text;
-using Bellator.Core.Application.Schema;
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
-using Bellator.Core.Passwords;
-using Bellator.Core.Sources;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Tables;
+using Bellator.Passwords;
+using Bellator.Text;
 
 namespace Bellator.Fuzz;
 
@@ -53,7 +53,7 @@ public static class Targets
     private static string? Code(IReadOnlyList<FuzzInput> inputs)
     {
         var files = inputs.Select((input, i) => new SourceFile($"f{i}.{input.Kind}", input.Content, Languages.Detect($"f{i}.{input.Kind}", input.Content))).Where(f => f.Language != Language.Unknown).ToList();
-        var result = Audit.Run(new SourceTree("fuzz", files, []), new AuditOptions { Threads = 1 });
+        var result = AuditPipeline.Run(new SourceTree("fuzz", files, []), new AuditOptions { Threads = 1 });
         return result.Notes.FirstOrDefault(n => n.Text.Contains("internal error", StringComparison.Ordinal)) is { } note ? $"{note.Path}: {note.Text}" : null;
     }
 

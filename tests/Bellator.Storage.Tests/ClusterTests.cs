@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using Bellator.Storage.Cluster;
-using Bellator.Testing;
 using Npgsql;
 
 namespace Bellator.Storage.Tests;

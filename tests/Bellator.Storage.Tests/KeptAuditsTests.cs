@@ -1,5 +1,5 @@
-using Bellator.Core.Sources;
 using Bellator.Storage.Runs;
+using Bellator.Text;
 
 namespace Bellator.Storage.Tests;
 

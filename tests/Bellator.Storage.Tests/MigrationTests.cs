@@ -1,9 +1,9 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Checks;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
 using Bellator.Storage.Cluster;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Storage.Tests;

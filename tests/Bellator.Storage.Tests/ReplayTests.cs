@@ -1,11 +1,12 @@
 using System.Text;
-using Bellator.Core.Application;
-using Bellator.Core.Application.Schema;
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Tables;
+using Bellator.Audit.Witnesses;
 using Bellator.Storage.Cluster;
 using Bellator.Storage.Replays;
 using Bellator.Testing;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Storage.Tests;
@@ -104,7 +105,7 @@ public sealed class ReplayTests(TestCluster cluster) : IClassFixture<TestCluster
     [Fact]
     public async Task Without_a_connection_an_audit_keeps_its_findings()
     {
-        var finding = new ReportedFinding("injection/sql", "injection", Core.Checks.Certainty.Proved, "m", "a.php", new Region(1, 1, 1, 1), "php", [89], 9, [], [], "f", new Witness("statement", "x", "SELECT 1", "SELECT 2", ""));
+        var finding = new ReportedFinding("injection/sql", "injection", Certainty.Proved, "m", "a.php", new Region(1, 1, 1, 1), "php", [89], 9, [], [], "f", new Witness("statement", "x", "SELECT 1", "SELECT 2", ""));
         var schema = new DatabaseSchema();
         DdlReader.Read(schema, 0, Ddl);
         var wrong = new NpgsqlConnectionStringBuilder(cluster.Database.ScratchConnection!) { Password = "wrong" }.ConnectionString;
@@ -115,7 +116,7 @@ public sealed class ReplayTests(TestCluster cluster) : IClassFixture<TestCluster
     private async Task<Replay?> FirstAsync(string php)
     {
         var tree = new SourceTree("t", [new SourceFile("a.php", Encoding.UTF8.GetBytes("<?php\n" + php), Language.Php), new SourceFile("s.sql", Encoding.UTF8.GetBytes(Ddl), Language.Sql)], []);
-        var result = Audit.Run(tree, new AuditOptions());
+        var result = AuditPipeline.Run(tree, new AuditOptions());
         var replayed = await new StatementReplay(cluster.Database.ScratchConnection!).ReplayAsync(result.Findings, result.Schema);
         return Assert.Single(replayed).Witness!.Replay;
     }
@@ -127,7 +128,7 @@ public sealed class ReplayTests(TestCluster cluster) : IClassFixture<TestCluster
             DdlReader.Read(schema = new DatabaseSchema(), 0, Ddl);
         }
 
-        var finding = new ReportedFinding("injection/sql", "injection", Core.Checks.Certainty.Proved, "m", "a.php", new Region(1, 1, 1, 1), "php", [89], 9, [], [], "f", witness);
+        var finding = new ReportedFinding("injection/sql", "injection", Certainty.Proved, "m", "a.php", new Region(1, 1, 1, 1), "php", [89], 9, [], [], "f", witness);
         return (await new StatementReplay(cluster.Database.ScratchConnection!).ReplayAsync([finding], schema))[0].Witness!.Replay;
     }
 }

@@ -1,9 +1,9 @@
-using Bellator.Core.Passwords;
-using Bellator.Core.Sources;
+using Bellator.Passwords;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Storage.Runs;
 using Bellator.Testing;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Storage.Tests;

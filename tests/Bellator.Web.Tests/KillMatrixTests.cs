@@ -3,9 +3,9 @@ using System.IO.Compression;
 using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
-using Bellator.Core.Sources;
 using Bellator.Storage.Runs;
 using Bellator.Testing;
+using Bellator.Text;
 
 namespace Bellator.Web.Tests;
 

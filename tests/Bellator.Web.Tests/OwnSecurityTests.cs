@@ -2,7 +2,7 @@ using System.IO.Compression;
 using System.Net;
 using Bellator.Storage.Reviews;
 using Bellator.Testing;
-using Bellator.Web;
+using Bellator.Web.Security;
 
 namespace Bellator.Web.Tests;
 
@@ -141,7 +141,7 @@ public sealed class OwnSecurityTests(TestApp app) : IClassFixture<TestApp>
         foreach (var path in new[] { "/sign-in", "/css/bellator.css", "/nothing-here" })
         {
             using var response = await client.GetAsync(new Uri(path, UriKind.Relative));
-            Assert.Equal(Security.SecurityHeaders.Policy, response.Headers.GetValues("Content-Security-Policy").Single());
+            Assert.Equal(SecurityHeaders.Policy, response.Headers.GetValues("Content-Security-Policy").Single());
             Assert.Equal("nosniff", response.Headers.GetValues("X-Content-Type-Options").Single());
             Assert.False(response.Headers.Contains("Server"));
         }

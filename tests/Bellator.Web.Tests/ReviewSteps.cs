@@ -3,7 +3,6 @@ using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
 using Bellator.Testing;
-using Bellator.Web;
 
 namespace Bellator.Web.Tests;
 

@@ -1,10 +1,8 @@
 using System.Diagnostics;
 using System.Text;
-using Bellator.Core.Sources;
-using Bellator.Storage;
-using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
 using Bellator.Testing;
+using Bellator.Text;
 using Bellator.Web.Runs;
 using Bellator.Web.Supervision;
 using Microsoft.Extensions.DependencyInjection;

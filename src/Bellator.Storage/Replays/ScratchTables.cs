@@ -1,6 +1,6 @@
 using System.Globalization;
 using System.Text;
-using Bellator.Core.Application.Schema;
+using Bellator.Audit.Tables;
 
 namespace Bellator.Storage.Replays;
 

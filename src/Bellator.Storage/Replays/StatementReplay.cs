@@ -1,6 +1,6 @@
-using Bellator.Core.Application;
-using Bellator.Core.Application.Schema;
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Tables;
+using Bellator.Audit.Witnesses;
 using Npgsql;
 
 namespace Bellator.Storage.Replays;

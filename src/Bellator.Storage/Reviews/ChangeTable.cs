@@ -1,6 +1,6 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
 using Npgsql;
 
 namespace Bellator.Storage.Reviews;

@@ -2,7 +2,7 @@ using System.Globalization;
 using System.Runtime.CompilerServices;
 using System.Text;
 using System.Text.Json;
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Npgsql;
 
 namespace Bellator.Storage.Reviews;

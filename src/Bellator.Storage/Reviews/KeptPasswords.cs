@@ -1,5 +1,5 @@
 using System.Text.Json;
-using Bellator.Core.Passwords;
+using Bellator.Passwords;
 
 namespace Bellator.Storage.Reviews;
 

@@ -1,7 +1,7 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports.Handover;
-using Bellator.Core.Standards;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports.Handover;
+using Bellator.Audit.Standards;
 
 namespace Bellator.Storage.Reviews;
 

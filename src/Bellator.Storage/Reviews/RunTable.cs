@@ -1,5 +1,5 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Npgsql;
 
 namespace Bellator.Storage.Reviews;

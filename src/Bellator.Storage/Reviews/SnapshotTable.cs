@@ -1,3 +1,4 @@
+using Bellator.Audit.Reports.Handover;
 using Npgsql;
 
 namespace Bellator.Storage.Reviews;
@@ -30,7 +31,7 @@ public sealed class SnapshotTable(AccountScope scope)
         snapshot,
         path).FirstAsync(r => r.GetFieldValue<byte[]>(0), cancel);
 
-    /// <summary>A digest over the paths and the digests of all files, as <see cref="Core.Reports.Handover.ReportBuilder.DigestOf"/> makes it.</summary>
+    /// <summary>A digest over the paths and the digests of all files, as <see cref="ReportBuilder.DigestOf"/> makes it.</summary>
     public async Task<string> DigestAsync(Guid snapshot, CancellationToken cancel = default)
     {
         using var hash = System.Security.Cryptography.IncrementalHash.CreateHash(System.Security.Cryptography.HashAlgorithmName.SHA256);

@@ -1,5 +1,5 @@
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Storage.Reviews;
 

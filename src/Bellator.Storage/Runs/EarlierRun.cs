@@ -1,7 +1,7 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Storage.Runs;

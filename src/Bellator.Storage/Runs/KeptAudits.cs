@@ -1,6 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
-using Bellator.Core.Sources;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Text;
 
 namespace Bellator.Storage.Runs;
 

@@ -1,6 +1,6 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Storage.Runs;

@@ -1,7 +1,7 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
 using Bellator.Storage.Replays;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Storage.Runs;
@@ -32,7 +32,7 @@ public sealed class RunExecutor(NpgsqlDataSource worker, string? scratchConnecti
         var knowledge = await StatedKnowledge.LoadAsync(worker, run, cancel);
         var memory = run.TrialOf is null ? kept.Take(run.Review) : null;
         var options = new AuditOptions { Facts = kept.FactsOf(knowledge), Memory = memory, ColumnMeanings = meanings, Threads = settings.Threads, Activity = settings.Activity };
-        var result = Audit.Run(tree, options, progress, cancel);
+        var result = AuditPipeline.Run(tree, options, progress, cancel);
         if (memory is not null)
         {
             kept.Put(run.Review, memory, tree);

@@ -1,6 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Text;
 
 namespace Bellator.Storage.Runs;
 

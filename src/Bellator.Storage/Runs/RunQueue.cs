@@ -1,4 +1,4 @@
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Npgsql;
 
 namespace Bellator.Storage.Runs;

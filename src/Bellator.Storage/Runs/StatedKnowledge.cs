@@ -1,6 +1,6 @@
 using System.Globalization;
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
 using Npgsql;
 
 namespace Bellator.Storage.Runs;

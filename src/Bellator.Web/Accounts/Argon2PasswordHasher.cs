@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using Bellator.Storage.Accounts;
+using Bellator.Web.Supervision;
 using Konscious.Security.Cryptography;
 using Microsoft.AspNetCore.Identity;
 
@@ -42,7 +43,7 @@ public sealed class Argon2PasswordHasher : IPasswordHasher<Account>
         {
             if (Interlocked.Increment(ref _waiting) > MostWaiting || !await _turn.WaitAsync(LongestWait, cancel))
             {
-                throw new Supervision.BusyException();
+                throw new BusyException();
             }
         }
         finally

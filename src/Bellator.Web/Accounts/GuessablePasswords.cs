@@ -1,4 +1,4 @@
-using Bellator.Core.Passwords;
+using Bellator.Passwords;
 using Bellator.Storage.Accounts;
 using Microsoft.AspNetCore.Identity;
 

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using Bellator.Storage.Accounts;
+using Bellator.Web.Security;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 
@@ -52,10 +53,10 @@ public sealed class Sessions(SessionTable table)
         {
             account = context.Principal?.SessionKey() is { Length: > 0 } key ? await table.UseAsync(key, context.HttpContext.RequestAborted) : null;
         }
-        catch (Exception e) when (Security.RequestRules.IsAway(e))
+        catch (Exception e) when (RequestRules.IsAway(e))
         {
             // The page that says so must not need the database: it is shown as to a stranger, and every other one is not shown.
-            context.HttpContext.Items[Security.RequestRules.AwayItem] = e;
+            context.HttpContext.Items[RequestRules.AwayItem] = e;
         }
 
         if (account is null || account.ToString() != context.Principal!.FindFirstValue(ClaimTypes.NameIdentifier))

@@ -1,7 +1,7 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Bellator.Web.Accounts;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;

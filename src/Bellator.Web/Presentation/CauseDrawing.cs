@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Encodings.Web;
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Bellator.Storage.Reviews;
 using Microsoft.AspNetCore.Html;
 

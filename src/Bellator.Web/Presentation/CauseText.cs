@@ -1,6 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Checks;
-using Bellator.Core.Reports;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Reports;
 using Bellator.Storage.Reviews;
 
 namespace Bellator.Web.Presentation;

@@ -1,7 +1,7 @@
 using System.Net;
 using System.Text;
-using Bellator.Core.Sources;
-using Bellator.Core.Syntax;
+using Bellator.Syntax;
+using Bellator.Text;
 using Microsoft.AspNetCore.Html;
 
 namespace Bellator.Web.Presentation;

@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Encodings.Web;
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Microsoft.AspNetCore.Html;
 
 namespace Bellator.Web.Presentation;
@@ -64,7 +64,7 @@ public static class JourneyDrawing
     /// <summary>Signs that fit below a station. At the ends the words stand to one side, and must not come near those of the neighbour.</summary>
     private static int RoomAt(double gap, int index, int count) => (int)(Math.Min(gap, 210) * (index == 0 || index == count - 1 ? 0.62 : 0.84) / 6.4);
 
-    public static string State(string state) => Core.Auditing.JourneyText.State(state);
+    public static string State(string state) => JourneyText.State(state);
 
     /// <summary>The text on a few lines, cut between words; the whole of it is in the title and below.</summary>
     private static List<string> Wrapped(string text, int room, int most)

@@ -1,4 +1,4 @@
-using Bellator.Core.Reports;
+using Bellator.Audit.Reports;
 using Microsoft.AspNetCore.Html;
 
 namespace Bellator.Web.Presentation;

@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Encodings.Web;
-using Bellator.Core.Passwords;
+using Bellator.Passwords;
 using Microsoft.AspNetCore.Html;
 
 namespace Bellator.Web.Presentation;

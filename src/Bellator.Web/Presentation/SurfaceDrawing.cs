@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Encodings.Web;
-using Bellator.Core.Auditing;
 using Microsoft.AspNetCore.Html;
 
 namespace Bellator.Web.Presentation;

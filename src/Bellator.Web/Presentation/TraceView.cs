@@ -1,6 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Web.Presentation;
 

@@ -1,3 +1,4 @@
+using Bellator.Storage;
 using Bellator.Storage.Runs;
 using Bellator.Web.Supervision;
 using Hangfire;
@@ -83,7 +84,7 @@ public static class JobSetup
     {
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(settings.Supervision);
-        services.AddSingleton(s => new RunQueue(s.GetRequiredService<Storage.Database>().Worker, settings.Supervision.Silence));
+        services.AddSingleton(s => new RunQueue(s.GetRequiredService<Database>().Worker, settings.Supervision.Silence));
         services.AddSingleton(s => new AuditLanes(s.GetRequiredService<RunQueue>(), settings.Supervision, settings.WorkerConnection, settings.ScratchConnection));
         services.AddSingleton<RunDispatch>();
         services.AddHostedService<RunKeeper>();

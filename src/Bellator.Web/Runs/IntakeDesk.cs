@@ -1,7 +1,8 @@
 using System.Threading.Channels;
-using Bellator.Core.Sources;
+using Bellator.Audit.Reports;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Microsoft.Extensions.Hosting;
 using Npgsql;
 
@@ -113,7 +114,7 @@ public sealed class IntakeDesk(Database database, RunDispatch dispatch, IHostApp
         if (collector.FileCount == 0)
         {
             throw new SourceException($"there is nothing to audit in it; {collector.Skipped.Count} files were left out"
-                + (collector.Skipped.Count > 0 ? $", the first, {collector.Skipped[0].Path}, because: {Core.Reports.SkipText.Of(collector.Skipped[0])}" : ""));
+                + (collector.Skipped.Count > 0 ? $", the first, {collector.Skipped[0].Path}, because: {SkipText.Of(collector.Skipped[0])}" : ""));
         }
 
         return await writer.FinishAsync(collector.Skipped, cancel);

@@ -1,8 +1,8 @@
 using System.Diagnostics;
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
 using Bellator.Storage.Runs;
+using Bellator.Text;
 using Npgsql;
 
 namespace Bellator.Web.Supervision;

@@ -1,10 +1,10 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
-using Bellator.Core.Auditing;
-using Bellator.Core.Knowledge;
-using Bellator.Core.Passwords;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Knowledge;
+using Bellator.Audit.Reports;
+using Bellator.Passwords;
+using Bellator.Text;
 
 namespace Bellator.Web.Supervision;
 

@@ -1,4 +1,5 @@
 using System.Runtime.CompilerServices;
+using Bellator.Storage.Runs;
 
 namespace Bellator.Web.Supervision;
 
@@ -43,7 +44,7 @@ internal static class Faults
 
             case "fault-throw.php":
                 throw new InvalidOperationException("thrown on purpose");
-            case Bellator.Storage.Runs.RunExecutor.Commit:
+            case RunExecutor.Commit:
             case "fault-slow.php":
                 Thread.Sleep(TimeSpan.FromSeconds(3));
                 break;

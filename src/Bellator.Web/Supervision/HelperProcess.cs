@@ -103,7 +103,7 @@ public sealed class HelperProcess : IAsyncDisposable
         start.Environment["DOTNET_GCConserveMemory"] = "5";
         start.Environment["MALLOC_ARENA_MAX"] = "2";
         start.Environment["DOTNET_DbgEnableMiniDump"] = "0";
-        start.Environment[Supervision.Faults.Variable] = settings.Faults ? "1" : "0";
+        start.Environment[Faults.Variable] = settings.Faults ? "1" : "0";
         return new HelperProcess(Process.Start(start) ?? throw new InvalidOperationException("a helper process cannot be started"));
     }
 

@@ -1,3 +1,5 @@
+using Bellator.Storage.Runs;
+
 namespace Bellator.Web.Supervision;
 
 /// <summary>Bounds on helper processes. The environment can change them: <c>BELLATOR_AUDIT_MIB</c>, <c>BELLATOR_STALL_SECONDS</c>, <c>BELLATOR_SILENCE_SECONDS</c>.</summary>
@@ -20,7 +22,7 @@ public sealed record SupervisorSettings
     public TimeSpan Stall { get; init; } = TimeSpan.FromSeconds(60);
 
     /// <summary>A process that says nothing of its runs for this long is taken for dead.</summary>
-    public TimeSpan Silence { get; init; } = Bellator.Storage.Runs.RunQueue.UsualSilence;
+    public TimeSpan Silence { get; init; } = RunQueue.UsualSilence;
 
     /// <summary>One that was told to stop does so within this time, or is ended.</summary>
     public TimeSpan StopPatience { get; init; } = TimeSpan.FromSeconds(2);

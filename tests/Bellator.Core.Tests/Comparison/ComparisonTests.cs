@@ -1,7 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests.Comparison;
 

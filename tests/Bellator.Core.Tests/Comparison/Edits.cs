@@ -1,6 +1,6 @@
 using System.Text;
 using System.Text.RegularExpressions;
-using Bellator.Core.Sources;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests.Comparison;
 

@@ -1,7 +1,7 @@
 using System.Text;
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests.Comparison;
 
@@ -18,10 +18,10 @@ public sealed class FingerprintTests(Xunit.Abstractions.ITestOutputHelper output
         [.. Folders().Select(folder =>
         {
             var tree = SourceLoader.Load(folder, SourceLimits.Default);
-            return (Path.GetRelativePath(Path.GetDirectoryName(Path.GetDirectoryName(folder))!, folder), tree.Files, Audit.Run(tree, new AuditOptions { Threads = 2 }));
+            return (Path.GetRelativePath(Path.GetDirectoryName(Path.GetDirectoryName(folder))!, folder), tree.Files, AuditPipeline.Run(tree, new AuditOptions { Threads = 2 }));
         })]);
 
-    private static IEnumerable<string> Folders() => Directory.GetDirectories(Path.Combine(Core.Tests.Folders.Home, "samples", "fernhollow"))
+    private static IEnumerable<string> Folders() => Directory.GetDirectories(Path.Combine(Tests.Folders.Home, "samples", "fernhollow"))
         .Concat((Environment.GetEnvironmentVariable("BELLATOR_EDITED_FOLDERS") ?? "").Split(':', StringSplitOptions.RemoveEmptyEntries).SelectMany(Directory.GetDirectories).Select(d => Directory.Exists(Path.Combine(d, "weak")) ? Path.Combine(d, "weak") : d)).Order(StringComparer.Ordinal);
 
     [Theory]
@@ -32,7 +32,7 @@ public sealed class FingerprintTests(Xunit.Abstractions.ITestOutputHelper output
         foreach (var (name, files, before) in Applications.Value)
         {
             var edited = Edits.All[kind](files);
-            var after = Audit.Run(new SourceTree("edited", [.. edited.Select(e => new SourceFile(e.Path, Encoding.UTF8.GetBytes(e.Text), files.First(f => f.Path == e.PathBefore).Language))], []), new AuditOptions { Threads = 2 });
+            var after = AuditPipeline.Run(new SourceTree("edited", [.. edited.Select(e => new SourceFile(e.Path, Encoding.UTF8.GetBytes(e.Text), files.First(f => f.Path == e.PathBefore).Language))], []), new AuditOptions { Threads = 2 });
             var expected = Expected(before.Findings, after.Findings, edited);
             var found = FindingMatcher.Match(before.Findings, after.Findings).Matches.ToDictionary(m => m.Before, m => m.After);
             there += expected.Count;

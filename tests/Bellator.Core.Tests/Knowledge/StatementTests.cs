@@ -1,6 +1,8 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
-using Bellator.Core.Knowledge;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Knowledge;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests.Knowledge;
 
@@ -110,7 +112,7 @@ public sealed class StatementTests
         var finding = Sql(Auditor.Run((path, code)))[0];
         var offered = StatementSubjects.Of(finding, [file]);
         var name = offered.First(s => s.Name.EndsWith("tag", StringComparison.OrdinalIgnoreCase)).Name;
-        var statement = new Statement(Sources.Languages.Family(file.Language), name, StatementKind.ResultHarmless, 0, []);
+        var statement = new Statement(Languages.Family(file.Language), name, StatementKind.ResultHarmless, 0, []);
         Assert.Single(Sql(Run(statement, (path, code))));
         Assert.DoesNotContain(offered, s => s.Name is "mysqli_query" or "execute" or "where" or "ExecuteScalar");
     }
@@ -186,7 +188,7 @@ public sealed class StatementTests
     [Fact]
     public void Every_position_of_a_sink_is_one_that_facts_know_of_a_check_that_there_is()
     {
-        Assert.All(SinkPositions.Checks, id => Assert.NotNull(Core.Checks.CheckList.Find(id)));
+        Assert.All(SinkPositions.Checks, id => Assert.NotNull(CheckList.Find(id)));
         Assert.All(SinkPositions.Checks.SelectMany(SinkPositions.Of), position => Assert.Contains(position, ModelValidator.Positions));
         Assert.Empty(SinkPositions.Of("passwords/fast-hash"));
     }
@@ -204,7 +206,7 @@ public sealed class StatementTests
     }
 
     private static AuditResult Run(Statement statement, params (string Path, string Code)[] files) =>
-        Audit.Run(Auditor.Tree(files), new AuditOptions { Threads = 2, Facts = LibraryModels.Load(null, [new ModelReader("fact 1", statement.Facts())]) });
+        AuditPipeline.Run(Auditor.Tree(files), new AuditOptions { Threads = 2, Facts = LibraryModels.Load(null, [new ModelReader("fact 1", statement.Facts())]) });
 
     private static List<ReportedFinding> Sql(AuditResult result) => [.. result.Findings.Where(f => f.CheckId == "injection/sql").OrderBy(f => f.Region.StartLine)];
 }

@@ -1,6 +1,6 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
 
 namespace Bellator.Core.Tests.Reports;
 

@@ -1,11 +1,12 @@
 using System.Text.Json;
 using AngleSharp.Html.Parser;
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
-using Bellator.Core.Reports.Handover;
-using Bellator.Core.Sources;
-using Bellator.Core.Standards;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
+using Bellator.Audit.Reports.Handover;
+using Bellator.Audit.Standards;
+using Bellator.Text;
 
 namespace Bellator.Core.Tests.Reports;
 
@@ -161,7 +162,7 @@ public sealed class HandoverTests
 
         // A check names the requirements that it speaks of; a standard that left one out would not count it.
         var known = Standard.Find("asvs-5.0")!.Requirements.Select(r => r.Number).ToHashSet();
-        Assert.DoesNotContain(Checks.CheckList.All.SelectMany(c => c.Asvs), n => !known.Contains(n) && !Unlisted.Contains(n));
+        Assert.DoesNotContain(CheckList.All.SelectMany(c => c.Asvs), n => !known.Contains(n) && !Unlisted.Contains(n));
     }
 
     /// <summary>Requirements of chapters that the standards page does not have.</summary>

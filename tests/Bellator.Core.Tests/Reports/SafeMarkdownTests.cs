@@ -1,5 +1,5 @@
 using AngleSharp.Html.Parser;
-using Bellator.Core.Reports;
+using Bellator.Audit.Reports;
 
 namespace Bellator.Core.Tests.Reports;
 

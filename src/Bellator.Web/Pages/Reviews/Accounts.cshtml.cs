@@ -1,7 +1,5 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
+using Bellator.Audit.Auditing;
 using Bellator.Storage;
-using Bellator.Storage.Reviews;
 using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;
 

@@ -1,9 +1,10 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;
 
@@ -118,7 +119,7 @@ public sealed class CompareModel(Database database) : ReviewPage(database)
             if (before is not null && gone.AtPath is { } path)
             {
                 var region = new Region(gone.AtLine ?? 1, 1, gone.AtLine ?? 1, 1);
-                after = before with { Path = path, Region = region, Steps = [new ReportedStep("checked", gone.Reason, path, region)], Certainty = Core.Checks.Certainty.Matched };
+                after = before with { Path = path, Region = region, Steps = [new ReportedStep("checked", gone.Reason, path, region)], Certainty = Certainty.Matched };
                 afterSnapshot = Result!.Snapshot;
             }
         }

@@ -1,9 +1,9 @@
-using Bellator.Core.Auditing;
-using Bellator.Core.Checks;
-using Bellator.Core.Comparison;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Comparison;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Bellator.Web.Accounts;
 using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Bellator.Audit.Comparison;
 using Bellator.Storage.Reviews;
 
 namespace Bellator.Web.Pages.Reviews;
@@ -67,7 +68,7 @@ public sealed record FindingChoice
     public FindingFilter Filter(Guid account, DateTimeOffset? since) => new(
         Area,
         Certainty,
-        Core.Comparison.Verdicts.Current(Verdict ?? ""),
+        Verdicts.Current(Verdict ?? ""),
         decimal.TryParse(Score, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var minimum) ? minimum : null,
         Text)
     {

@@ -1,7 +1,7 @@
 using System.Globalization;
-using Bellator.Core.Auditing;
-using Bellator.Core.Checks;
-using Bellator.Core.Comparison;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Comparison;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
 using Bellator.Web.Accounts;

@@ -1,4 +1,4 @@
-using Bellator.Core.Checks;
+using Bellator.Audit.Checks;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
 using Bellator.Web.Presentation;

@@ -1,4 +1,4 @@
-using Bellator.Core.Auditing;
+using Bellator.Audit.Auditing;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;

@@ -1,12 +1,11 @@
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
-using Bellator.Core.Flow;
-using Bellator.Core.Knowledge;
-using Bellator.Core.Sources;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Knowledge;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
+using Bellator.Text;
 using Bellator.Web.Accounts;
 using Bellator.Web.Presentation;
 using Bellator.Web.Runs;

@@ -1,10 +1,10 @@
 using System.Collections.Concurrent;
 using System.Text;
 using System.Text.Json;
-using Bellator.Core.Auditing;
-using Bellator.Core.Facts;
-using Bellator.Core.Passwords;
-using Bellator.Core.Reports;
+using Bellator.Analysis.Libraries;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Passwords;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;

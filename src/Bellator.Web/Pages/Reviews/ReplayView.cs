@@ -1,4 +1,4 @@
-using Bellator.Core.Application;
+using Bellator.Audit.Witnesses;
 
 namespace Bellator.Web.Pages.Reviews;
 

@@ -1,7 +1,8 @@
 using System.Text;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
-using Bellator.Core.Reports.Handover;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
+using Bellator.Audit.Reports.Handover;
+using Bellator.Audit.Standards;
 using Bellator.Storage;
 using Bellator.Storage.Accounts;
 using Bellator.Storage.Reviews;
@@ -129,7 +130,7 @@ public sealed class ReportModel(Database database, AccountTable accounts) : Revi
         By = content.By,
         Settings = content.Settings,
         Verdicts = [.. content.Findings.Where(f => f.Verdict != Verdicts.ToJudge).Select(f => new VerdictEntry(f.Fingerprint, f.Verdict, f.Reason ?? "", f.By, f.At, f.Until))],
-        Requirements = [.. content.Standards.SelectMany(s => s.Chapters.SelectMany(c => c.Requirements.Where(r => r.Reason is not null).Select(r => new RequirementEntry(Core.Standards.Standard.All.First(k => k.Title == s.Title).Id, r.Number, r.State, r.Reason!, r.By))))],
+        Requirements = [.. content.Standards.SelectMany(s => s.Chapters.SelectMany(c => c.Requirements.Where(r => r.Reason is not null).Select(r => new RequirementEntry(Standard.All.First(k => k.Title == s.Title).Id, r.Number, r.State, r.Reason!, r.By))))],
     };
 
     private async Task<ReportContent> MakeAsync(bool secrets)

@@ -1,4 +1,4 @@
-using Bellator.Core.Reports.Handover;
+using Bellator.Audit.Reports.Handover;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
 using Microsoft.AspNetCore.Mvc;

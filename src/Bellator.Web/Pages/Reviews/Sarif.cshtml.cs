@@ -1,9 +1,9 @@
 using System.Runtime.CompilerServices;
-using Bellator.Core.Auditing;
-using Bellator.Core.Comparison;
-using Bellator.Core.Reports;
-using Bellator.Core.Sources;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Comparison;
+using Bellator.Audit.Reports;
 using Bellator.Storage;
+using Bellator.Storage.Reviews;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Bellator.Web.Pages.Reviews;
@@ -22,7 +22,7 @@ public sealed class SarifModel(Database database) : ReviewPage(database)
 
         // What was left out and what could not be audited as it should goes into the report, with true counts.
         var leftOut = await SnapshotRows.LeftOutAsync(snapshot.Id, 0, int.MaxValue, Gone);
-        var notes = new List<AuditNote>(await new Storage.Reviews.RunTable(Scope).NotesAsync(Result.Id, Gone));
+        var notes = new List<AuditNote>(await new RunTable(Scope).NotesAsync(Result.Id, Gone));
         notes.AddRange(leftOut.Select(l => new AuditNote(l.Path, $"Left out: {l.Reason}")));
         if (snapshot.LeftOut > leftOut.Count)
         {

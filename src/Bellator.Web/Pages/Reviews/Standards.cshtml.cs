@@ -1,4 +1,5 @@
-using Bellator.Core.Standards;
+using Bellator.Audit.Checks;
+using Bellator.Audit.Standards;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
 using Microsoft.AspNetCore.Mvc;
@@ -58,7 +59,7 @@ public sealed class StandardsModel(Database database) : ReviewPage(database)
         }
 
         var findings = await Findings.AfterAsync(Result.Id, new FindingFilter(), -1, ReportTable.MostFindings, cancel: Gone);
-        var judged = findings.Select(f => new JudgedFinding(f.CheckId, Core.Checks.CheckList.Find(f.CheckId)?.Cwes ?? [], f.Path, f.Line, f.Verdict, f.Fingerprint)).ToList();
+        var judged = findings.Select(f => new JudgedFinding(f.CheckId, CheckList.Find(f.CheckId)?.Cwes ?? [], f.Path, f.Line, f.Verdict, f.Fingerprint)).ToList();
         FindingIds = findings.GroupBy(f => f.Fingerprint).ToDictionary(g => g.Key, g => g.First().Id);
         Assessed = StandardAssessment.Assess(Standard, judged, await ApplicationAsync(), await new ReportTable(Scope).JudgementsAsync(ReviewId, Gone)).ToDictionary(a => a.Requirement.Number, StringComparer.Ordinal);
     }

@@ -1,7 +1,7 @@
 using System.Text;
-using Bellator.Core.Application.Schema;
-using Bellator.Core.Auditing;
-using Bellator.Core.Reports;
+using Bellator.Audit.Auditing;
+using Bellator.Audit.Reports;
+using Bellator.Audit.Tables;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
 using Bellator.Web.Presentation;

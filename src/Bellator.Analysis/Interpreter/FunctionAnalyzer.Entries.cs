@@ -1,0 +1,133 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Syntax;
+using Bellator.Text;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>What frameworks hand to the functions they call.</summary>
+internal sealed partial class FunctionAnalyzer
+{
+    /// <summary>The value of a parameter that the framework fills, or null if it does not.</summary>
+    private AbstractValue? EntryValue(int index, IrParameter parameter)
+    {
+        if (_visit.Entry() is not { } entry)
+        {
+            return null;
+        }
+
+        var name = parameter.Name.TrimStart('$');
+        if (entry.Parameters.TryGetValue(name, out var spec))
+        {
+            return OfSpec(spec, index, name, parameter.Type);
+        }
+
+        foreach (var mark in parameter.Type is { } said && _program.Program.NamedType(said.Name, _file) is var (_, named) ? [.. parameter.Annotations, .. named.Marks] : parameter.Annotations)
+        {
+            if (entry.Marks.TryGetValue(IrClass.ShortOf(mark.Name), out var part))
+            {
+                return part.Length == 0 ? Provided(mark, parameter.Type, index, name, entry) : OfSpec(part, index, MarkedName(mark) ?? name, parameter.Type);
+            }
+        }
+
+        if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type && (type[0] != '#' || !IsRecord(_program.Program.Classes[ClassNumber(type)])))
+        {
+            return type[0] == '#' || _facts.KnowsType(type) ? TypedValue(type) : null;
+        }
+
+        // Helpers that the program calls itself get their other parameters from there.
+        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(entry.Records is { } records && parameter.Type is { } record && _program.TypeNamed(_file, record.Name) is ['#', ..] ? records : rest, index, name, parameter.Type) : null;
+    }
+
+    /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
+    private AbstractValue Provided(Annotation mark, TypeName? declared, int index, string name, EntryModel entry)
+    {
+        if (declared is null || _program.TypeNamed(_file, declared.Name) is not { } type || (type[0] != '#' && !_facts.KnowsType(type)))
+        {
+            return AbstractValue.Unknown;
+        }
+
+        return mark.Arguments.Count == 0 && type[0] == '#' && entry.Rest is { } rest && IsRecord(_program.Program.Classes[ClassNumber(type)]) ? OfSpec(rest, index, name, declared) : TypedValue(type);
+    }
+
+    private static string? MarkedName(Annotation mark) =>
+        mark.Arguments.Count > 0 && (mark.Arguments[0].Name is null or "Name" or "name") && mark.Arguments[0].Value is Literal { Kind: LiteralKind.Text } literal ? literal.Text : null;
+
+    private AbstractValue OfSpec(string spec, int index, string name, TypeName? declared)
+    {
+        if (_facts.KnowsType(spec))
+        {
+            return AbstractValue.OfType(spec);
+        }
+
+        var type = declared is null ? null : _program.TypeNamed(_file, declared.Name);
+        if (_program.Vocabulary.IsScalarType(declared?.Name) || (declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => _program.Vocabulary.IsScalarType(a.Name))) || (declared is not null && type is null && !_program.Vocabulary.IsOpenType(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
+        {
+            return AbstractValue.Unknown;
+        }
+
+        var taint = RequestTaint(spec, type is null ? name : null, index, name);
+        return new AbstractValue { Taints = [taint], Types = type is null ? [] : TypedValue(type).Types, Name = name };
+    }
+
+    private Taint RequestTaint(string part, string? field, int index, string note) => new(
+        new Origin(OriginKind.Request, part, field, _file.Index, -1), OutputContext.None, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, At(index), note, null));
+
+    /// <summary>A class that only holds values: what it is made from comes from the request, unlike a service.</summary>
+    private bool IsRecord(IrClass type) =>
+        type.Kind == ClassKind.Class && type.Fields.Count > 0
+        && (type.Methods.Keys.All(m => m is "constructor" or "Validate" or "<body>" || m.StartsWith("get_", StringComparison.Ordinal) || m.StartsWith("set_", StringComparison.Ordinal)) || HoldsOnlyPlain(type) || ChecksItself(type));
+
+    /// <summary>It is made from nothing, and holds texts and numbers: what methods it has are about these.</summary>
+    private bool HoldsOnlyPlain(IrClass type) =>
+        type.Fields.All(f => f.Type is { Arguments.Count: 0 } of && (_program.Vocabulary.IsScalarType(of.Name) || _program.Vocabulary.IsOpenType(of.Name.TrimEnd('?'))))
+        && !(type.Methods.TryGetValue("constructor", out var constructor) && constructor.Parameters.Count > 0);
+
+    /// <summary>A member that the framework fills from the request, by the mark on its declaration.</summary>
+    private Taint? BoundField(IrClass type, string name)
+    {
+        if (_facts.BoundFields.Count == 0 || type.Fields.FirstOrDefault(f => f.Name == name) is not { } field)
+        {
+            return null;
+        }
+
+        foreach (var mark in field.Annotations)
+        {
+            if (_facts.BoundFields.TryGetValue(IrClass.ShortOf(mark.Name), out var part) && !_program.Vocabulary.IsScalarType(field.Type?.Name))
+            {
+                _visit.NotePlaces(type.File);
+                var at = new Location(type.File.Index, field.Span.Start, field.Span.End);
+                return new Taint(new Origin(OriginKind.Request, part, name, _file.Index, -1), OutputContext.None, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, at, name, null));
+            }
+        }
+
+        return null;
+    }
+
+    private bool HasMember(AbstractValue self, string name)
+    {
+        foreach (var type in self.Types)
+        {
+            if (type[0] != '#')
+            {
+                if (_facts.Field(type, name) is not null)
+                {
+                    return true;
+                }
+
+                continue;
+            }
+
+            for (var at = _program.Program.Classes[ClassNumber(type)]; at is not null; at = _program.Program.BaseOf(at))
+            {
+                if (at.Primary.Methods.ContainsKey(name) || at.Primary.Fields.Any(f => f.Name == name))
+                {
+                    return true;
+                }
+            }
+        }
+
+        return false;
+    }
+}

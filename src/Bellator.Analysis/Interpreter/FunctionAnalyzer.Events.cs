@@ -1,0 +1,324 @@
+using System.Globalization;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Syntax;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>Notes what checks look for: queries, hashes, comparisons, connections.</summary>
+internal sealed partial class FunctionAnalyzer
+{
+    private void RaiseEvents(CallModel fact, CallSite site, bool guessed)
+    {
+        if (fact.Query is { } query)
+        {
+            Raise(EventKind.Query, fact, site, guessed, ("text", QueryText(query, site)), ("values", QueryValues(query, site)));
+        }
+
+        if (fact.Run is { } run)
+        {
+            var values = run.Values is { } at && site.Has(at) && site.Argument(at).Fields is not null ? site.Argument(at)
+                : run.From is { } from ? ListFrom(site, from) : run.Values is { } only ? site.Argument(only) : AbstractValue.Unknown;
+            Raise(EventKind.Run, fact, site, guessed, ("text", site.Receiver.Payload ?? AbstractValue.Unknown), ("values", values));
+        }
+
+        if (fact.Bind is { } bind)
+        {
+            var values = bind.From is { } from ? ListFrom(site, from) : OneBound(site.Argument(bind.Name ?? 0), site.Argument(bind.Value ?? 1));
+            var statement = _function.Instructions[site.Index].Op == Opcode.CallMethod ? site.Receiver : site.Argument(0);
+            Raise(EventKind.Run, fact, site, guessed, ("text", statement.Payload ?? AbstractValue.Unknown), ("values", values));
+        }
+
+        if (fact.Hash is { } hash && (hash.Value is not null || hash.MakesSalt))
+        {
+            RaiseHash(fact, site.Argument(hash.Value ?? int.MaxValue), site);
+        }
+
+        if (fact.Digest && site.Receiver is { Hash: { } begun, Payload: { } fed })
+        {
+            RaiseHash(begun.Fact, fed, new CallSite(site.Index, site.Receiver, begun.Arguments, []));
+        }
+
+        if (fact.Compare is [var left, var right])
+        {
+            RaiseComparison(site.Index, site.Argument(left), site.Argument(right), fact);
+        }
+
+        if (fact.Verify is { } verify)
+        {
+            Raise(EventKind.Verify, fact, site, guessed, ("password", site.Argument(verify.Password)), ("hash", site.Argument(verify.Hash)));
+        }
+
+        if (fact.Connect is { } connect)
+        {
+            RaiseConnect(fact, connect, site);
+        }
+    }
+
+    /// <summary>Notes the values at places where they could do harm.</summary>
+    private void RaiseSinks(CallModel fact, CallSite site, bool guessed)
+    {
+        foreach (var sink in fact.Sinks)
+        {
+            AbstractValue? Option(string name) => site.Option(name) ?? (fact.Names.IndexOf(name) is >= 0 and var position && site.Has(position) ? site.Argument(position) : null);
+            if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
+                || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
+                || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
+                || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
+            {
+                continue;
+            }
+
+            var arranged = site.Names.Count == 0 ? site : site.Arranged(fact.Names);
+            var value = arranged.Argument(sink.At);
+            if (sink.Field is { } field)
+            {
+                value = value.Field(field) ?? AbstractValue.Unknown;
+            }
+
+            if (sink.Prefix is { } prefix && !BeginsWith(value, prefix))
+            {
+                continue;
+            }
+
+            if (sink.OnlyText && (value.Types.Contains("list") || value.Fields is not null))
+            {
+                continue;
+            }
+
+            if (sink.Kind == "sql")
+            {
+                // Several pieces of a statement may come as a list.
+                Raise(EventKind.Query, fact, arranged, guessed, ("text", value.Types.Contains("list") && value.Text is null ? FieldAccess.Element(value) : value));
+                continue;
+            }
+
+            if (!sink.Parts && sink.Kind != "debug" && value.Fields is not null && value.Taints.Count == 0)
+            {
+                continue;
+            }
+
+            if (sink.Kind == "debug" && _guards.InBlock(_function.BlockOf[site.Index]).Any(t => t.Of is { Kind: OriginKind.Error }))
+            {
+                // A setting decides whether it is done.
+                continue;
+            }
+
+            OutputContext? standing = sink.Context is { } given ? OutputContexts.Named(given) : null;
+            if (sink.Kind == "page" && IsTemplate)
+            {
+                var place = _program.Pages.At(_file, _function.Instructions[site.Index].Span.Start);
+                var isEscaped = sink.Escaped && !IsUnescaped;
+                standing = StandingOf(place.Position, place.StartsAddress, value, isEscaped);
+                if (isEscaped)
+                {
+                    if (standing is OutputContext.Html or OutputContext.Attribute || place.IsInScriptText)
+                    {
+                        continue;
+                    }
+
+                    value = MadeSafe(value, ["html", "attribute"]);
+                }
+            }
+
+            if (sink.Allowed is { } rules)
+            {
+                value = OnlyAllowed(value, arranged.Argument(sink.Model), rules, sink.Refused);
+            }
+
+            AddEvent(new AnalysisEvent
+            {
+                Kind = EventKind.Sink,
+                Fact = fact,
+                Sink = sink,
+                Context = standing,
+                Function = _function,
+                At = At(site.Index),
+                Guessed = guessed,
+                Roles = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : AbstractValue.Unknown },
+            });
+        }
+    }
+
+    /// <summary>The columns of the value that the model's rules name: each rule begins with one or more of them.</summary>
+    private AbstractValue OnlyAllowed(AbstractValue value, AbstractValue model, string method, string? refused)
+    {
+        var names = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var type in model.Types.Where(t => t[0] == '#'))
+        {
+            var rules = _program.Program.FindMethod(_program.Program.Classes[ClassNumber(type)], method) is { } given ? _visit.SummaryOf(given)?.Returns : null;
+            foreach (var rule in (rules ?? AbstractValue.Unknown).Parts)
+            {
+                var first = rule.Field("0");
+                if (first is not null && (refused is null || rule.Field("1")?.Constant != refused))
+                {
+                    names.UnionWith(first.Constant?.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) ?? first.Fields?.Values.Select(v => v.Constant).OfType<string>() ?? []);
+                }
+            }
+        }
+
+        return new AbstractValue { Fields = names.Order(StringComparer.Ordinal).Take(AbstractValue.MaxFields).ToDictionary(n => n, n => FieldAccess.Read(value, n), StringComparer.Ordinal) };
+    }
+
+    private static bool BeginsWith(AbstractValue value, string prefix) =>
+        (value.Text?.Alternatives.Any(a => a is [{ IsHole: false } first, ..] && first.Literal!.StartsWith(prefix, StringComparison.OrdinalIgnoreCase)) ?? false)
+        || (value.Constant?.StartsWith(prefix, StringComparison.OrdinalIgnoreCase) ?? false);
+
+    private void Raise(EventKind kind, CallModel fact, CallSite site, bool guessed, params (string Name, AbstractValue Value)[] roles) =>
+        Raise(kind, fact, site.Index, guessed, roles);
+
+    private void Raise(EventKind kind, CallModel? fact, int index, bool guessed, params (string Name, AbstractValue Value)[] roles) => AddEvent(new AnalysisEvent
+    {
+        Kind = kind,
+        Fact = fact,
+        Function = _function,
+        At = At(index),
+        Guessed = guessed,
+        Roles = roles.Where(r => !ReferenceEquals(r.Value, AbstractValue.Unknown)).ToDictionary(r => r.Name, r => r.Value, StringComparer.Ordinal),
+    });
+
+    private static AbstractValue QueryText(QueryModel query, CallSite site)
+    {
+        var text = site.Argument(query.Text);
+        return query.TextField is { } field && text.Field(field) is { } inner ? inner : text;
+    }
+
+    private static AbstractValue QueryValues(QueryModel query, CallSite site)
+    {
+        if (query.ValuesField is { } field && site.Argument(query.Text).Field(field) is { } inner)
+        {
+            return inner;
+        }
+
+        return query.From is { } from ? ListFrom(site, from) : query.Values is { } at ? site.Argument(at) : AbstractValue.Unknown;
+    }
+
+    private static AbstractValue ListFrom(CallSite site, int from)
+    {
+        var fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        for (var i = from; i < site.Arguments.Count; i++)
+        {
+            fields[(i - from).ToString(CultureInfo.InvariantCulture)] = site.Arguments[i];
+        }
+
+        return fields.Count == 0 ? AbstractValue.Unknown : new AbstractValue { Fields = fields };
+    }
+
+    private static AbstractValue OneBound(AbstractValue name, AbstractValue value)
+    {
+        // PDO counts positions from 1; lists count from 0.
+        var key = name.Constant is { } text && int.TryParse(text, out var position) ? (position - 1).ToString(CultureInfo.InvariantCulture) : name.Constant;
+        return key is null ? AbstractValue.Unknown : new AbstractValue { Fields = new Dictionary<string, AbstractValue> { [key] = value } };
+    }
+
+    private void RaiseHash(CallModel fact, AbstractValue input, CallSite site)
+    {
+        var hash = fact.Hash!;
+        var scheme = SchemeOf(hash, site);
+        var roles = new List<(string, AbstractValue)> { ("input", input) };
+        roles.Add(("scheme", scheme is null ? site.Argument(hash.SchemeAt ?? -2) : AbstractValue.OfConstant(LiteralKind.Text, scheme)));
+        if (hash.Scheme is not null && hash.SchemeAt is { } digest && hash.Schemes.Count == 0)
+        {
+            roles.Add(("digest", site.Argument(digest) is { Constant: null, Library: { } named } ? AbstractValue.OfConstant(LiteralKind.Text, IrClass.ShortOf(named)) : site.Argument(digest)));
+        }
+
+        if (hash.Salt is { } salt)
+        {
+            roles.Add(("salt", site.Has(salt) ? site.Argument(salt) : AbstractValue.OfConstant(LiteralKind.Null, "null")));
+        }
+
+        if (hash.Cost is { } cost)
+        {
+            roles.Add(("cost", site.Has(cost) ? site.Argument(cost) : hash.DefaultCost is { } standard ? AbstractValue.OfConstant(LiteralKind.Number, standard) : AbstractValue.Unknown));
+        }
+
+        Raise(EventKind.Hash, fact, site, false, [.. roles]);
+    }
+
+    private static string? SchemeOf(HashModel hash, CallSite site)
+    {
+        if (hash.SchemeAt is { } at && hash.Scheme is null)
+        {
+            return site.Argument(at).Constant?.ToLowerInvariant();
+        }
+
+        if (hash.SchemeAt is { } choice && hash.Schemes.Count > 0 && site.Argument(choice).Constant is { } name)
+        {
+            return hash.Schemes.GetValueOrDefault(name, name.ToLowerInvariant());
+        }
+
+        return hash.Scheme;
+    }
+
+    private AbstractValue HashResult(CallModel fact, CallSite site)
+    {
+        if (fact.Digest)
+        {
+            return site.Receiver is { Hash: { } begun, Payload: { } fed }
+                ? HashOf(begun.Fact.Hash!, fed, new CallSite(site.Index, site.Receiver, begun.Arguments, []))
+                : AbstractValue.Unknown;
+        }
+
+        var hash = fact.Hash!;
+        return hash.Value is { } value
+            ? HashOf(hash, site.Argument(value), site)
+            : new AbstractValue { Hash = new PendingDigest(fact, site.Arguments) };
+    }
+
+    private AbstractValue HashOf(HashModel hash, AbstractValue input, CallSite site)
+    {
+        var scheme = SchemeOf(hash, site) ?? "";
+        var taints = AbstractValue.Union(FieldAccess.DeepTaints(input), input.Text is null ? [] : input.Text.Taints);
+        return Hidden(taints, HashSchemeNames.IsFast(scheme) ? PasswordTransform.FastHash : PasswordTransform.SlowHash, OutputContext.All, site, scheme);
+    }
+
+    private void EvaluateComparison(int index, in Instruction instruction)
+    {
+        if (instruction.Text is "==" or "===" or "!=" or "!==")
+        {
+            RaiseComparison(index, Get(instruction.A), Get(instruction.B), null, NameOf(instruction.A, AbstractValue.Unknown), NameOf(instruction.B, AbstractValue.Unknown));
+        }
+    }
+
+    private void RaiseComparison(int index, AbstractValue left, AbstractValue right, CallModel? fact, string? leftName = null, string? rightName = null)
+    {
+        if (MayBePassword(left) || MayBePassword(right) || _program.Vocabulary.IsPasswordColumn(leftName) || _program.Vocabulary.IsPasswordColumn(rightName))
+        {
+            Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? AbstractValue.Unknown : Named(leftName)), ("rightName", rightName is null ? AbstractValue.Unknown : Named(rightName)));
+        }
+    }
+
+    private bool MayBePassword(AbstractValue value) =>
+        _program.Vocabulary.IsPasswordColumn(value.Name) || value.Taints.Any(t => _program.Vocabulary.IsPassword(t.Origin.Name));
+
+    private void RaiseConnect(CallModel fact, ConnectModel connect, CallSite site)
+    {
+        var user = Given(connect.User, connect.UserFields, connect, site);
+        var password = Given(connect.Password, connect.PasswordFields, connect, site);
+        var host = connect.Host is { } at ? site.Argument(at) : connect.Options is { } options ? site.Argument(options).Field("host") ?? AbstractValue.Unknown : AbstractValue.Unknown;
+        Raise(EventKind.Connect, fact, site, false, ("user", user), ("password", password), ("host", host));
+    }
+
+    private static AbstractValue Given(int? position, List<string> fields, ConnectModel connect, CallSite site)
+    {
+        if (position is { } at)
+        {
+            return site.Argument(at);
+        }
+
+        if (connect.Options is { } options)
+        {
+            foreach (var field in fields)
+            {
+                if (site.Argument(options).Field(field) is { } value)
+                {
+                    return value;
+                }
+            }
+        }
+
+        return AbstractValue.Unknown;
+    }
+}

@@ -1,0 +1,488 @@
+using System.Globalization;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Guards;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Summaries;
+using Bellator.Syntax;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>Applies what the facts say of a call.</summary>
+internal sealed partial class FunctionAnalyzer
+{
+    private AbstractValue ApplyFact(CallModel fact, CallSite site, bool guessed)
+    {
+        var named = site;
+        if (site.Names.Count > 0)
+        {
+            RaiseSinks(fact, site, guessed);
+            site = site.Arranged(fact.Names);
+            RaiseEvents(fact, site, guessed);
+        }
+        else
+        {
+            RaiseSinks(fact, site, guessed);
+            RaiseEvents(fact, site, guessed);
+        }
+
+        if (fact.IsOfSurface)
+        {
+            RaiseSurface(fact, site, named, guessed);
+        }
+
+        if (fact.ContentType is { } announced)
+        {
+            NoteAnnounced(site.Argument(announced), _function.BlockOf[site.Index]);
+        }
+
+        if (fact.Render is { } render)
+        {
+            HandToView(render, named);
+        }
+
+        if (fact.Settings is { } subject && site.Argument(subject).Constant is { } set)
+        {
+            KeepSettings(set, named);
+        }
+
+        if (fact.Test is { } test)
+        {
+            NoteTest(test, site);
+        }
+
+        if (fact.Verdict is { } accepting)
+        {
+            NoteVerdict(site.Index, accepting, false);
+        }
+
+        AbstractValue? fromCallback = null;
+        if (fact.Callback is { } callback)
+        {
+            fromCallback = ApplyCallback(fact, callback, site);
+        }
+
+        var result = fact.IsOnlyOfSurface ? UnknownCall(site, passArguments: _function.Instructions[site.Index].Op == Opcode.Call) : ResultOf(fact, site);
+        foreach (var type in fact.ReturnTypes)
+        {
+            result = type == "self" ? (fact.Update is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
+        }
+
+        if (fact.ReturnsOwn is { } library && _program.Program.OnlyDerived(library) is { } derived)
+        {
+            result = result.With(types: [.. result.Types, .. TypedValue("#" + derived.Id).Types]);
+        }
+
+        if (fact.CopiesFields.Count > 0 && Kept(fact, site) is { Fields.Count: > 0 } kept)
+        {
+            result = result.With(fields: kept.Fields);
+        }
+
+        if (fact.IsOfSurface)
+        {
+            result = Marked(fact, site, result);
+        }
+
+        if (fact.Elements)
+        {
+            // A function that is not known may hand on what it gets.
+            return new AbstractValue { Fields = new Dictionary<string, AbstractValue> { ["*"] = fromCallback ?? UnknownCall(site with { Receiver = FieldAccess.Element(site.Receiver) }, false) }, Types = ["list"] };
+        }
+
+        return fromCallback is null ? result : AbstractValue.Join(result, fromCallback);
+    }
+
+    private static AbstractValue? Kept(CallModel fact, CallSite site) => fact.CopiesFieldsUnless is { } decides && HasPart(site.Receiver, decides, 0) ? null
+        : fact.CopiesFields.Select(p => p < 0 ? site.Receiver : site.Has(p) ? site.Argument(p) : null).FirstOrDefault(v => v is not null);
+
+    /// <summary>A part has the name, or one that is not known may have it.</summary>
+    private static bool HasPart(AbstractValue value, string name, int depth) =>
+        value.Fields is { } fields && (fields.ContainsKey(name) || fields.ContainsKey("*") || fields.Values.Any(f => f.Constant == name || (depth < 2 && HasPart(f, name, depth + 1))));
+
+    /// <summary>The text as far as it is known from its beginning.</summary>
+    private static string? Beginning(AbstractValue value) => value.Constant ?? (value.Text?.Alternatives[0] is [{ IsHole: false } first, ..] ? first.Literal : null);
+
+    private AbstractValue ResultOf(CallModel fact, CallSite site)
+    {
+        var at = At(site.Index);
+        if (fact.SanitizesIf is { } condition && site.Has(condition.At) && (site.Argument(condition.At).Library ?? site.Argument(condition.At).Constant) is { } chosen && condition.Values.Contains(chosen))
+        {
+            return AbstractValue.Unknown;
+        }
+
+        if (fact.StackTrace)
+        {
+            return ErrorDetail(site.Index, CalledName(site.Index));
+        }
+
+        if (fact.Checked is { } check)
+        {
+            return Checked(check, fact, site);
+        }
+
+        if (fact.Becomes is { } becomes)
+        {
+            return KeptRule(site.Receiver.With(types: [becomes]));
+        }
+
+        if (fact.Narrow is { } narrow)
+        {
+            return Narrowed(narrow, site);
+        }
+
+        if (fact.Chain is { } chain)
+        {
+            return ChainFor(chain, site);
+        }
+
+        if (fact.Chains is { } chains)
+        {
+            return ChainsOf(chains, site);
+        }
+
+        if (fact.Member is { } member)
+        {
+            return MemberRule(site, member);
+        }
+
+        if (fact.Source is { } part)
+        {
+            var name = fact.Named is { } named ? site.Argument(named).Constant : null;
+            var origin = new Origin(OriginKind.Request, part, name, _file.Index, -1);
+            return new AbstractValue { Taints = [new Taint(origin, fact.SafeFor.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n)), PasswordTransform.Plain, false, false, new Trace(StepKind.Source, at, name ?? part, null))], Name = name };
+        }
+
+        if (fact.Hash is not null || fact.Digest)
+        {
+            return HashResult(fact, site);
+        }
+
+        if (fact.Escape is { } escape && fact.Encode is null)
+        {
+            return Escaped(escape, fact, site);
+        }
+
+        if (fact.Replace is [var what, var by, var within] && QuoteEscaping(site.Argument(what), site.Argument(by)) is { Count: > 0 } positions)
+        {
+            return Escaped(new EscapeModel { Value = within, For = positions }, fact, site);
+        }
+
+        if (fact.RemovesMatches is [var found, var put, _] && site.Argument(found).Constant is { } forbidden && RegexSafety.FindsForbidden(forbidden)
+            && site.Argument(put) is { IsTainted: false, Constant: { } instead } && instead.All(c => char.IsLetterOrDigit(c) || c is '_' or '-' or '.'))
+        {
+            return AbstractValue.Unknown;
+        }
+
+        if (StripsParents(fact, site) is { } inside)
+        {
+            return Escaped(new EscapeModel { Value = inside, For = ["path"] }, fact, site);
+        }
+
+        if (fact.RemovesMatches is [_, var escaping, var escaped] && site.Argument(escaping).Constant is "\\$&" or "\\\\$&" or "\\\\\\0")
+        {
+            return Escaped(new EscapeModel { Value = escaped, For = ["pattern"] }, fact, site);
+        }
+
+        if (fact.EncodesAs.Count > 0 && site.Argument(0).Constant is { } spelling && fact.EncodesAs.Contains(spelling))
+        {
+            return Hidden(FieldAccess.DeepTaints(site.Receiver), PasswordTransform.Encoded, OutputContext.All, site, spelling);
+        }
+
+        if (fact.Encode is not null)
+        {
+            return Hidden(FieldAccess.DeepTaints(site.Argument(0)), PasswordTransform.Encoded, fact.Escape?.For.Aggregate(OutputContext.None, (p, name) => p | OutputContexts.Named(name)) ?? OutputContext.All, site, fact.Encode);
+        }
+
+        if (fact.Encrypt is { } encrypted)
+        {
+            return Hidden(FieldAccess.DeepTaints(site.Argument(encrypted)), PasswordTransform.Encrypted, OutputContext.All, site, "encrypted");
+        }
+
+        if (fact.Sanitizes is { } clean)
+        {
+            return clean == "configuration" ? new AbstractValue { IsConfiguration = true, Name = site.Argument(0).Constant } : AbstractValue.Unknown;
+        }
+
+        if (fact.ReturnsArgument is { } same)
+        {
+            var unchanged = site.Argument(same);
+            if (fact.UnsafeAgain.Count > 0)
+            {
+                var reopened = fact.UnsafeAgain.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n));
+                return unchanged.With(taints: [.. unchanged.Taints.Select(t => t with { Safe = t.Safe & ~reopened })]);
+            }
+
+            return fact.SafeFor.Count > 0 ? MadeSafe(unchanged, fact.SafeFor) : unchanged;
+        }
+
+        if (fact.Defines is [var methodName, var methodBody] && _function.Class is { } definer && site.Argument(methodName).Constant is { } defined)
+        {
+            Keep(new StoreKey(StoreKind.Field, definer.Primary.Id, defined), site.Argument(methodBody));
+            Keep(new StoreKey(StoreKind.Library, 0, Defined + defined), site.Argument(methodBody));
+            return AbstractValue.Unknown;
+        }
+
+        if (fact.Item is { } key)
+        {
+            var piece = site.Argument(key).Constant is { } keyName ? ReadField(site.Index, site.Receiver, keyName)
+                : site.Receiver.Types.Contains("row") ? AbstractValue.OfTaints([StoredTaint(site.Index, "*")]) : FieldAccess.Element(site.Receiver);
+            return fact.Otherwise is { } otherwise && site.Has(otherwise) ? AbstractValue.Join(piece, site.Argument(otherwise)) : piece;
+        }
+
+        if (fact.Allow is { } firstAllowed)
+        {
+            return Allowed(site, firstAllowed);
+        }
+
+        if (fact.Expect)
+        {
+            return Expected(site);
+        }
+
+        if (fact.Transpose && FieldAccess.Element(site.Receiver) is { Fields: { Count: > 0 } columns })
+        {
+            return new AbstractValue { Fields = columns.ToDictionary(c => c.Key, c => new AbstractValue { Fields = new Dictionary<string, AbstractValue> { ["*"] = c.Value }, Types = ["list"] }, StringComparer.Ordinal), Types = ["list"] };
+        }
+
+        if (fact.Concat)
+        {
+            return site.Arguments.Count == 0 ? AbstractValue.Unknown : AbstractValue.OfText(site.Arguments.Select(a => PartOfText(a, at)).Aggregate(StringPattern.Concat));
+        }
+
+        if (fact.AppendsText is { } added && IsText(site.Receiver))
+        {
+            var grownText = StringPattern.Concat(PartOfText(site.Receiver, at), PartOfText(site.Argument(added), at));
+            var longer = AbstractValue.OfText(grownText).With(types: site.Receiver.Types);
+            UpdateReceiver(site, longer);
+            NoteSelf(site);
+            return longer;
+        }
+
+        if (fact.Update is { } feed)
+        {
+            var fed = AbstractValue.Join(site.Receiver.Payload, site.Argument(feed));
+            var updated = site.Receiver.With(carried: fed);
+            UpdateReceiver(site, updated);
+            NoteSelf(site);
+            return updated;
+        }
+
+        if (fact.Append)
+        {
+            var grown = site.Receiver;
+            foreach (var argument in site.Arguments)
+            {
+                grown = WithPart(grown, "+", argument);
+            }
+
+            UpdateReceiver(site, grown);
+            return grown;
+        }
+
+        if (fact.Format is { } format)
+        {
+            return Formatted(format, site);
+        }
+
+        if (fact.Join is { } join)
+        {
+            return Joined(join, site);
+        }
+
+        if (fact.Query is { Prepare: true } query)
+        {
+            var prepared = new AbstractValue { Payload = QueryText(query, site) };
+            UpdateReceiver(site, site.Receiver.With(carried: prepared.Payload));
+            return prepared;
+        }
+
+        if (fact.Keys is not null || fact.ValuesToKeys is not null || fact.SelectKeys.Count == 2)
+        {
+            return KeyedResult(fact, site);
+        }
+
+        if (fact is { Test: { Kind: "pattern" } matched, Propagates.Count: > 0 } && PatternAndValue(matched, site) is var (harmless, _) && RegexSafety.IsHarmless(harmless))
+        {
+            return AbstractValue.Unknown;
+        }
+
+        return fact.Propagates.Count > 0 ? Passed(fact, site) : AbstractValue.Unknown;
+    }
+
+    /// <summary>Where a replacement of one text by another makes harmless: putting a quote or backslash before each quote. Empty for any other.</summary>
+    private static List<string> QuoteEscaping(AbstractValue what, AbstractValue by)
+    {
+        var quotes = Literals(what);
+        var doubled = Literals(by);
+        return quotes.Count > 0 && doubled.Count > 0 && quotes.TrueForAll(q => q is "'" or "\"" or "`") && doubled.TrueForAll(d => d.Length == 2 && quotes.Contains(d[1..]))
+            ? [.. quotes.Select(q => q == "`" ? "sql-identifier" : "sql-text").Distinct()]
+            : [];
+    }
+
+    /// <summary>The texts it may be, if all are known.</summary>
+    private static List<string> Literals(AbstractValue value)
+    {
+        if (value.Constant is not null && value.Taints.Count == 0)
+        {
+            return [value.Constant];
+        }
+
+        return value.Text is not null && value.Text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. value.Text.Alternatives.Select(a => a[0].Literal!)] : [];
+    }
+
+    /// <summary>Before the name of a method that a class defines by a call, whichever class it is.</summary>
+    private const string Defined = "<defined>";
+
+    /// <summary>The argument from which a replacement takes every "..", so that a name stays in its folder; null for any other.</summary>
+    private static int? StripsParents(CallModel fact, CallSite site)
+    {
+        var what = fact.Replace is [var text, _, _] ? site.Argument(text).Constant : null;
+        var pattern = fact.RemovesMatches is [var expression, _, _] ? site.Argument(expression).Constant : null;
+        return what is ".." or "../" ? fact.Replace[2]
+            : pattern is not null && pattern.Trim('/', '#', '@', '~', '+', '*') is "\\.\\." or "\\.\\.\\/" or "\\.{2,}" or "\\.\\.*\\." ? fact.RemovesMatches[2]
+            : pattern is "@\\.\\.*@" or "/\\.\\.+/" ? fact.RemovesMatches[2] : null;
+    }
+
+    private static AbstractValue MadeSafe(AbstractValue value, List<string> positions)
+    {
+        var safe = positions.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n));
+        if (value.Taints.All(t => (t.Safe & safe) == safe))
+        {
+            return value;
+        }
+
+        Taint Mark(Taint t) => t with { Safe = t.Safe | safe };
+        return value.Text is null ? value.With(taints: [.. value.Taints.Select(Mark)]) : AbstractValue.OfText(value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]));
+    }
+
+    /// <summary>The named parts of the object and nothing else.</summary>
+    /// <summary>What a program expects of a form: of the part that it names first, the members that it lists.</summary>
+    private AbstractValue Expected(CallSite site)
+    {
+        if (site.Argument(0).Constant is { } name)
+        {
+            return ReadField(site.Index, site.Receiver, name.TrimStart(':'));
+        }
+
+        var (part, members) = site.Names is [{ } first, ..] ? (first, site.Arguments[0]) : site.Argument(0).Fields?.FirstOrDefault() is { Key: { } key, Value: { } listed } ? (key, listed) : ("", null);
+        return members is null ? FieldAccess.Element(site.Receiver) : Allowed(new CallSite(site.Index, ReadField(site.Index, site.Receiver, part), [members], []), 0);
+    }
+
+    private AbstractValue Allowed(CallSite site, int from)
+    {
+        var fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        foreach (var argument in site.Arguments.Skip(from))
+        {
+            var names = argument.Fields is null ? [argument] : argument.Types.Contains("list") ? argument.Fields.Values : argument.Fields.Keys.Select(k => AbstractValue.OfConstant(LiteralKind.Text, k));
+            foreach (var name in names)
+            {
+                if (name.Constant is { } constant && fields.Count < AbstractValue.MaxFields)
+                {
+                    var field = FieldAccess.Read(site.Receiver, constant);
+                    fields[constant] = field.With(taints: [.. field.Taints.Select(t => t with { Trace = Trace.Add(t.Trace, StepKind.Checked, At(site.Index), constant) })]);
+                }
+            }
+        }
+
+        return new AbstractValue { Fields = fields };
+    }
+
+    private static bool IsText(AbstractValue value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text } || value.Types.Contains(TextType);
+
+    private AbstractValue Passed(CallModel fact, CallSite site)
+    {
+        if (fact.Mapper is { } mapper && MappedBy(site.Argument(mapper), site, fact.Propagates[0]) is { } mapped)
+        {
+            return mapped;
+        }
+
+        IReadOnlyList<Taint> taints = [];
+        Dictionary<string, AbstractValue>? fields = null;
+        foreach (var position in fact.Propagates)
+        {
+            var argument = site.Argument(position);
+            taints = AbstractValue.Union(taints, argument.Taints);
+            if (fields is null)
+            {
+                fields = argument.Fields;
+            }
+            else if (argument.Fields is not null)
+            {
+                fields = AbstractValue.Join(new AbstractValue { Fields = fields }, new AbstractValue { Fields = argument.Fields }).Fields;
+            }
+        }
+
+        var types = site.Argument(fact.Propagates[0]).Types;
+        return new AbstractValue { Taints = [.. taints.Select(t => t.Altered ? t : t with { Altered = true })], Fields = fields, Types = types };
+    }
+
+    private static AbstractValue KeyedResult(CallModel fact, CallSite site)
+    {
+        if (fact.SelectKeys is [var from, var by])
+        {
+            var source = site.Argument(from);
+            var keys = site.Argument(by);
+            var element = FieldAccess.Element(source);
+            return keys.Fields is { Count: > 0 }
+                ? new AbstractValue { Fields = AbstractValue.Bounded(keys.Fields.Keys.ToDictionary(k => k, k => FieldAccess.Read(source, k))) }
+                : new AbstractValue { Fields = new Dictionary<string, AbstractValue> { ["*"] = element }, Taints = keys.IsTainted ? source.Taints : [] };
+        }
+
+        var of = site.Argument(fact.Keys ?? fact.ValuesToKeys ?? 0);
+        var list = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        if (fact.ValuesToKeys is not null)
+        {
+            foreach (var field in of.Parts)
+            {
+                list[field.Constant ?? "*"] = AbstractValue.Unknown;
+            }
+
+            return new AbstractValue { Fields = list, Taints = of.Taints };
+        }
+
+        IReadOnlyList<Taint> names = [.. of.Taints.Where(t => t.Origin.NamesItsParts)];
+        foreach (var name in of.PartNames)
+        {
+            list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? AbstractValue.OfTaints(names) : AbstractValue.OfConstant(LiteralKind.Text, name);
+        }
+
+        return new AbstractValue { Fields = list, Taints = names, Types = ["list"] };
+    }
+
+    private AbstractValue Hidden(IReadOnlyList<Taint> taints, PasswordTransform hiding, OutputContext safe, CallSite site, string note)
+    {
+        var at = At(site.Index);
+        return AbstractValue.OfTaints([.. taints.Select(t => t with
+        {
+            Transform = (PasswordTransform)Math.Max((int)t.Transform, (int)hiding),
+            Safe = t.Safe | safe,
+            Altered = true,
+            Trace = Trace.Add(t.Trace, StepKind.Hashed, at, note),
+        })]);
+    }
+
+    private AbstractValue Escaped(EscapeModel escape, CallModel fact, CallSite site)
+    {
+        var safe = escape.For.Aggregate(OutputContext.None, (p, name) => p | OutputContexts.Named(name));
+        var at = At(site.Index);
+        Taint Mark(Taint t) => t with { Safe = t.Safe | safe, Altered = true, Trace = Trace.Add(t.Trace, StepKind.Escaped, at, fact.Library) };
+        var value = site.Argument(escape.Value);
+        if (value.Text is not null)
+        {
+            var text = value.Text.Map(p => [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]]);
+            return AbstractValue.OfText(Quoted(text, escape.Quotes));
+        }
+
+        if (value.Constant is not null && value.Taints.Count == 0)
+        {
+            return escape.Quotes.Length == 0 ? value : AbstractValue.OfText(Quoted(value.AsText(at), escape.Quotes));
+        }
+
+        var taints = FieldAccess.DeepTaints(value).Select(Mark).ToList();
+        return escape.Quotes.Length == 0 ? AbstractValue.OfTaints(taints) : AbstractValue.OfText(Quoted(StringPattern.Of([Piece.Hole(taints, at)]), escape.Quotes));
+    }
+
+    private static StringPattern Quoted(StringPattern text, string quotes) => quotes.Length == 0
+        ? text
+        : StringPattern.Concat(StringPattern.Concat(StringPattern.OfLiteral(quotes), text), StringPattern.OfLiteral(quotes));
+}

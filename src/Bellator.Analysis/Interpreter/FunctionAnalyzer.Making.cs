@@ -1,0 +1,162 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Ir;
+using Bellator.Text;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>Texts, objects and functions that expressions make.</summary>
+internal sealed partial class FunctionAnalyzer
+{
+    private AbstractValue EvaluateConcat(int index, in Instruction instruction)
+    {
+        StringPattern? shape = null;
+        var block = _function.BlockOf[index];
+        foreach (var operand in _function.List(instruction))
+        {
+            var at = At(operand.At == default ? instruction.Span : operand.At);
+            var value = Get(operand.Value);
+            var part = PartOfText(value.IsTainted ? Refine(value, block, operand.Value) : value, at);
+            shape = shape is null ? part : StringPattern.Concat(shape, part);
+        }
+
+        return AbstractValue.OfText(shape ?? StringPattern.OfLiteral(""));
+    }
+
+    /// <summary>
+    /// A template with a tag: the tag is called with the pieces as a list, and the values. What a tag of a library makes of them is for facts to
+    /// say; those of query builders keep values apart, so that without facts nothing is assumed.
+    /// </summary>
+    private AbstractValue EvaluateTagged(int index, in Instruction instruction)
+    {
+        var tag = Get(instruction.A);
+        if ((tag.Library ?? tag.Constant) is { } name && _facts.Call(name) is { } fact)
+        {
+            return fact.Concat ? EvaluateConcat(index, in instruction) : ApplyFact(fact, TaggedSite(index, in instruction), false);
+        }
+
+        return tag.Targets.Count > 0 ? ApplyTargets(tag.Targets, TaggedSite(index, in instruction)) : AbstractValue.Unknown;
+    }
+
+    private CallSite TaggedSite(int index, in Instruction instruction)
+    {
+        var pieces = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        var (values, operands) = (new List<AbstractValue>(), new List<int>());
+        foreach (var operand in _function.List(instruction))
+        {
+            if (_function.Instructions[operand.Value].Op == Opcode.Constant)
+            {
+                pieces[pieces.Count.ToString(System.Globalization.CultureInfo.InvariantCulture)] = Get(operand.Value);
+            }
+            else
+            {
+                values.Add(AsTested(index, operand.Value));
+                operands.Add(operand.Value);
+            }
+        }
+
+        return new CallSite(index, AbstractValue.Unknown, [new AbstractValue { Fields = pieces, Types = ["list"] }, .. values], [-1, .. operands]);
+    }
+
+    private static StringPattern PartOfText(AbstractValue value, Location at)
+    {
+        if (value is { Text.IsOnlyWrapping: true, IsTainted: true })
+        {
+            Taint Step(Taint t) => t with { Trace = Trace.Add(t.Trace, StepKind.Joined, at, "") };
+            return value.Text.Map(p => [[p.PutInto(at, Step, true)]]);
+        }
+
+        if (value.Text is not null || value.Taints.Count == 0)
+        {
+            return value.AsText(at);
+        }
+
+        var joined = value.Taints.Select(t => t with { Trace = Trace.Add(t.Trace, StepKind.Joined, at, "") });
+        return StringPattern.Of([Piece.Hole([.. joined], at)]);
+    }
+
+    private AbstractValue EvaluateCast(in Instruction instruction)
+    {
+        var value = Get(instruction.A);
+        var type = instruction.Text ?? "";
+        if (type is "int" or "float" or "bool" or "unset")
+        {
+            return value.Constant is not null && value.Taints.Count == 0 ? value : AbstractValue.Unknown;
+        }
+
+        if (type == "string")
+        {
+            return MadeSafe(value, ["object"]);
+        }
+
+        return type.StartsWith("as:", StringComparison.Ordinal) && type.Length > 3 && _program.TypeNamed(_file, type[3..]) is { } named
+            ? AbstractValue.Join(value, TypedValue(named))
+            : value;
+    }
+
+    private AbstractValue EvaluateObject(int index, in Instruction instruction)
+    {
+        var fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        IReadOnlyList<Taint> spread = [];
+        foreach (var operand in _function.List(instruction))
+        {
+            var value = AsTested(index, operand.Value);
+            if (operand.Name is null)
+            {
+                spread = AbstractValue.Union(spread, value.Taints);
+                foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
+                {
+                    fields[name] = field;
+                }
+            }
+            else if (fields.Count < AbstractValue.MaxFields)
+            {
+                fields[operand.Name] = operand.Name == "*" && fields.TryGetValue("*", out var any) ? AbstractValue.Join(any, value) : value;
+            }
+        }
+
+        return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = instruction.Op == Opcode.List ? ["list"] : [] };
+    }
+
+    private AbstractValue EvaluateFunction(int position)
+    {
+        var function = _file.Functions[position];
+
+        // What the inner function does with this function's parameters is this function's to resolve.
+        if (_visit.SummaryOf(function) is { } summary)
+        {
+            foreach (var inner in summary.Events)
+            {
+                if (inner.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter && t.Origin.Function != function.Id)))
+                {
+                    AddEvent(inner);
+                }
+            }
+        }
+
+        return new AbstractValue { Targets = [function] };
+    }
+
+    private AbstractValue EvaluateOpaque(int index, in Instruction instruction)
+    {
+        IReadOnlyList<Taint> taints = [];
+        if (instruction.Text == "markup")
+        {
+            foreach (var operand in _function.List(instruction))
+            {
+                if (operand.Name is { } attribute && _facts.Setter("markup", attribute) is { } fact)
+                {
+                    ApplyFact(fact, new CallSite(index, AbstractValue.Unknown, [Get(operand.Value)], [operand.Value]), false);
+                }
+            }
+        }
+        else
+        {
+            foreach (var operand in _function.List(instruction))
+            {
+                taints = AbstractValue.Union(taints, Get(operand.Value).Taints);
+            }
+        }
+
+        return AbstractValue.OfTaints([.. taints.Select(t => t with { Guessed = true, Altered = true })]);
+    }
+}

@@ -1,0 +1,340 @@
+using System.Globalization;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Summaries;
+using Bellator.Syntax;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>Reading and writing fields, items and class members.</summary>
+internal sealed partial class FunctionAnalyzer
+{
+    private AbstractValue ReadField(int index, AbstractValue target, string name)
+    {
+        if (target.Module >= 0 && ReadExport(target.Module, name) is var exported && !ReferenceEquals(exported, AbstractValue.Unknown))
+        {
+            return exported;
+        }
+
+        if (target.Fields is not null && target.Fields.ContainsKey(name))
+        {
+            return FieldAccess.Read(target, name);
+        }
+
+        foreach (var type in target.Types)
+        {
+            if (type[0] == '#')
+            {
+                if (target.IsTainted && IsScalarField(ClassNumber(type), name))
+                {
+                    return AbstractValue.Unknown;
+                }
+
+                if (target.IsTainted && _program.Program.Classes[ClassNumber(type)].Primary is var record && ChecksItself(record))
+                {
+                    var member = FieldAccess.Read(target.With(fields: new Dictionary<string, AbstractValue>(), types: []), name);
+                    return SafeMember(record, name) is not OutputContext.None and var safe ? WithCheck(member, safe, index, name) : member;
+                }
+
+                if (ReadClassField(ClassNumber(type), name) is { } field)
+                {
+                    if (target.IsTainted)
+                    {
+                        return AbstractValue.Join(FieldAccess.Read(target.With(fields: new Dictionary<string, AbstractValue>(), types: []), name), field);
+                    }
+
+                    return field.Name is null ? field.With(label: name) : field;
+                }
+            }
+            else if (_facts.Field(type, name) is { } fact)
+            {
+                NoteAbsence(fact, index);
+                if (fact.Verdict is { } accepting)
+                {
+                    NoteVerdict(index, accepting, fact.Declared);
+                }
+
+                if (fact.Members)
+                {
+                    return MembersOf(target, fact.Source ?? "input", index);
+                }
+
+                return fact.ReturnsReceiver ? target : OfFact(fact, index, name);
+            }
+        }
+
+        if (target.Module >= 0 && _rules.ExportsAll && _program.Program.Modules.Resolve(_program.Program.Files[target.Module].Source.Path, "." + name) is >= 0 and var part)
+        {
+            return new AbstractValue { Module = part };
+        }
+
+        if (target.Targets.OfType<IrClass>().FirstOrDefault() is { } type2)
+        {
+            if (ReadClassField(type2.Primary.Id, name) is { } ofClass)
+            {
+                return ofClass;
+            }
+
+            if (_program.Program.OutsideBase(type2.Primary) is { } outside && _facts.Field(OutsideName("#" + type2.Primary.Id, outside), name) is { } inherited)
+            {
+                var provided = OfFact(inherited, index, name);
+                return inherited.Records ? WithRecords(provided, RecordsMark + type2.ShortName) : provided;
+            }
+        }
+
+        if (target.Library is { } library)
+        {
+            var path = _facts.Canonical(library + "." + name);
+            if (_visit.Load(new StoreKey(StoreKind.Library, 0, path)) is { } set)
+            {
+                return set;
+            }
+
+            return _facts.Global(path) is { } fact ? OfFact(fact, index, path) : new AbstractValue { Library = path, Name = name, IsConfiguration = target.IsConfiguration };
+        }
+
+        if (target.IsTainted && _facts.Field("*", name) is not null)
+        {
+            return AbstractValue.Unknown;
+        }
+
+        return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);
+    }
+
+    /// <summary>Where a part turns out empty, what it is a part of may be harmless: an address without a host stays on the site.</summary>
+    private void NoteAbsence(ValueModel fact, int index)
+    {
+        var instruction = _function.Instructions[index];
+        if (fact.Absent.Count > 0 && instruction.Op == Opcode.GetField && _function.Instructions[instruction.A] is { Op: Opcode.Call or Opcode.CallMethod or Opcode.New, C: > 0 } made)
+        {
+            _guards.NoteTest(index, _function.Operands[made.B].Value, false, fact.Absent.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n)));
+        }
+    }
+
+    private bool IsScalarField(int number, string name) => _program.Vocabulary.IsScalarType(_program.Program.Classes[number].Fields.FirstOrDefault(f => f.Name == name)?.Type?.Name);
+
+    /// <summary>A column of a database row.</summary>
+    private AbstractValue? StoredPart(int index, AbstractValue target, string name)
+    {
+        if (!target.Types.Contains("row"))
+        {
+            if (!target.Types.Contains("rows") && !target.Types.Contains("result"))
+            {
+                return null;
+            }
+
+            // A list of rows, or an answer that holds one.
+            return int.TryParse(name, out _) || name is "*" ? AbstractValue.OfType("row") : name == "rows" ? AbstractValue.OfType("rows") : null;
+        }
+
+        if (int.TryParse(name, out _))
+        {
+            // Some drivers answer with the rows first and their description second.
+            return new AbstractValue { Types = ["row"], Name = name };
+        }
+
+        return new AbstractValue { Taints = [StoredTaint(index, name)], Name = name };
+    }
+
+    private Taint StoredTaint(int index, string name)
+    {
+        var origin = new Origin(OriginKind.Stored, "", name, _file.Index, -1);
+        return new Taint(origin, OutputContext.None, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, At(index), name, null));
+    }
+
+    private AbstractValue ReadItem(int index, AbstractValue target, int key)
+    {
+        if (key < 0)
+        {
+            return FieldAccess.Element(target);
+        }
+
+        var by = Get(key);
+        if (by.Constant is { } name)
+        {
+            if (target.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, "[]")).FirstOrDefault(f => f?.Model is not null) is { } records)
+            {
+                return ApplyFact(records, new CallSite(index, target, [by], [key]), false);
+            }
+
+            return ReadField(index, target, name);
+        }
+
+        if (by.Text is not null || by.IsTainted)
+        {
+            foreach (var type in target.Types)
+            {
+                // Some types run what stands between the brackets.
+                if (type[0] != '#' && _facts.Method(type, "[]") is { Query: not null } fact)
+                {
+                    return ApplyFact(fact, new CallSite(index, target, [by], [key]), false);
+                }
+            }
+        }
+
+        if (target.Types.Contains("row"))
+        {
+            return AbstractValue.OfTaints([StoredTaint(index, "*")]);
+        }
+
+        var element = FieldAccess.Element(target);
+        return element.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: null })
+            ? element.With(taints: [.. element.Taints.Select(t => t.Origin is { Kind: OriginKind.Request, Name: null } ? t with { Origin = t.Origin with { Name = Origin.AnyName } } : t)])
+            : element;
+    }
+
+    private string KeyName(in Instruction instruction)
+    {
+        if (instruction.B < 0)
+        {
+            return "+";
+        }
+
+        return Get(instruction.B).Constant ?? "*";
+    }
+
+    private static AbstractValue WithPart(AbstractValue target, string name, AbstractValue value)
+    {
+        var fields = target.Fields is null ? new Dictionary<string, AbstractValue>(StringComparer.Ordinal) : new Dictionary<string, AbstractValue>(target.Fields, StringComparer.Ordinal);
+        if (name == "+")
+        {
+            var next = 0;
+            while (fields.ContainsKey(next.ToString(CultureInfo.InvariantCulture)))
+            {
+                next++;
+            }
+
+            name = next < 8 ? next.ToString(CultureInfo.InvariantCulture) : "*";
+        }
+
+        if (name == "*" && fields.TryGetValue("*", out var any))
+        {
+            value = AbstractValue.Join(any, value);
+        }
+
+        if (fields.Count < AbstractValue.MaxFields || fields.ContainsKey(name))
+        {
+            fields[name] = Shallow(value, 0);
+        }
+
+        var bounded = AbstractValue.Bounded(fields)!;
+        return target.Constant is not null || target.Text is not null ? new AbstractValue { Fields = bounded } : target.With(fields: bounded);
+    }
+
+    /// <summary>Cuts what lies deeper than is followed, so that structures that contain themselves come to an end.</summary>
+    private static AbstractValue Shallow(AbstractValue value, int depth)
+    {
+        if (value.Fields is null)
+        {
+            return value;
+        }
+
+        if (depth >= AbstractValue.MaxDepth - 1)
+        {
+            return value.With(taints: FieldAccess.DeepTaints(value), fields: new Dictionary<string, AbstractValue>());
+        }
+
+        return value.Fields.Values.Any(f => f.Fields is not null)
+            ? value.With(fields: value.Fields.ToDictionary(f => f.Key, f => Shallow(f.Value, depth + 1), StringComparer.Ordinal))
+            : value;
+    }
+
+    private void SetField(AbstractValue target, string name, AbstractValue value)
+    {
+        NoteChange(target, name, value);
+        if (target.Library is { } library && value.Constant is not null)
+        {
+            // A setting of a library, read elsewhere by its path.
+            _visit.Store(new StoreKey(StoreKind.Library, 0, _facts.Canonical(library + "." + name)), value);
+        }
+
+        foreach (var type in target.Types)
+        {
+            if (type[0] == '#')
+            {
+                Keep(new StoreKey(StoreKind.Field, ClassNumber(type), name), value);
+            }
+            else if (type[0] == RecordsMark && RecordClass(target) is { } record && IsMember(record, name))
+            {
+                Keep(new StoreKey(StoreKind.Field, record.Primary.Id, name), value);
+            }
+        }
+    }
+
+    private static int ClassNumber(string type) => int.Parse(type.AsSpan(1), CultureInfo.InvariantCulture);
+
+    private AbstractValue? ReadClassField(int number, string name)
+    {
+        var at = _program.Program.Classes[number];
+        AbstractValue? value = null;
+        for (var depth = 0; at is not null && depth < 10; depth++)
+        {
+            if (_visit.Load(new StoreKey(StoreKind.Field, at.Id, name)) is { } kept)
+            {
+                value = AbstractValue.Join(value, kept);
+            }
+
+            at = at.Primary;
+            if (BoundField(at, name) is { } bound)
+            {
+                value = AbstractValue.Join(value, new AbstractValue { Taints = [bound], Name = name });
+            }
+
+            if (at.Fields.FirstOrDefault(f => f.Name == name)?.Type is { } declared && _program.TypeNamed(at.File, declared.Name) is { } type)
+            {
+                value = AbstractValue.Join(value, DeclaredValue(at.File, declared, type));
+            }
+
+            if (!_php && at.Methods.TryGetValue(name, out var method))
+            {
+                value = AbstractValue.Join(value, new AbstractValue { Targets = [method] });
+            }
+
+            at = _program.Program.BaseOf(at);
+        }
+
+        return value;
+    }
+
+    private AbstractValue ReadStatic(in Instruction instruction)
+    {
+        var name = instruction.Text!;
+        if (name == "class" && _php)
+        {
+            return AbstractValue.OfConstant(LiteralKind.Text, _function.Instructions[instruction.A].Text ?? "");
+        }
+
+        if (ClassOf(instruction.A) is { } owner)
+        {
+            return ReadClassField(owner.Id, name) ?? new AbstractValue { Name = name };
+        }
+
+        return new AbstractValue { Library = (_function.Instructions[instruction.A].Text ?? "") + "::" + name, Name = name };
+    }
+
+    /// <summary>The class that the operand of a static access or <c>new</c> means.</summary>
+    private IrClass? ClassOf(int operand)
+    {
+        var instruction = _function.Instructions[operand];
+        if (instruction.Op == Opcode.Global && instruction.Text is { } name)
+        {
+            switch (name)
+            {
+                case "self" or "static":
+                    return _function.Class;
+                case "parent":
+                    return _function.Class is null ? null : _program.Program.BaseOf(_function.Class);
+            }
+
+            if (_rules.GlobalClasses)
+            {
+                return _program.Program.FindClass(name.TrimStart('\\'), _file)?.Primary;
+            }
+        }
+
+        var value = Get(operand);
+        return value.Targets.OfType<IrClass>().FirstOrDefault()
+            ?? (value.Types.FirstOrDefault(t => t[0] == '#') is { } type ? _program.Program.Classes[ClassNumber(type)] : null);
+    }
+}

@@ -1,0 +1,307 @@
+using Bellator.Syntax;
+using Bellator.Text;
+
+namespace Bellator.Analysis.Ir;
+
+/// <summary>Turns the syntax of one file into functions of basic blocks. The syntax is not needed afterwards.</summary>
+public static class Lowering
+{
+    public static IrFile Lower(FileUnit unit)
+    {
+        NameBinder.Bind(unit);
+        var file = new IrFile(unit.File)
+        {
+            NodeCount = unit.NodeCount,
+            OpaqueCount = unit.OpaqueCount,
+            ErrorCount = unit.ErrorCount,
+            DepthCutCount = unit.CutCount,
+        };
+        FunctionLowering.LowerTopLevel(file, unit);
+        return file;
+    }
+}
+
+/// <summary>Lowers one function; functions inside it get an instance of their own.</summary>
+internal sealed partial class FunctionLowering
+{
+    private readonly IrFile _file;
+    private readonly LanguageSemantics _rules;
+    private readonly bool _php;
+    private readonly IrFunction _function;
+    private readonly SsaBuilder _code;
+    private readonly Stack<LoopTarget> _loops = new();
+    private string? _pendingLabel;
+
+    private FunctionLowering(IrFile file, IrFunction function, FunctionDeclaration? declaration)
+    {
+        _file = file;
+        _rules = LanguageSemantics.For(file.Source.Language);
+        _php = _rules.Scope == ScopeRule.Dollar;
+        _function = function;
+        _code = new SsaBuilder(declaration);
+    }
+
+    private sealed record LoopTarget(string? Label, SsaBuilder.BlockBuilder Break, SsaBuilder.BlockBuilder? Continue);
+
+    public static void LowerTopLevel(IrFile file, FileUnit unit)
+    {
+        var function = new IrFunction { File = file, Name = "<file>", Span = unit.Body.Span };
+        file.Functions.Add(function);
+        var lowering = new FunctionLowering(file, function, null);
+
+        // Classes are declared before the first statement runs, and their names already need these.
+        foreach (var statement in unit.Body.Statements.Where(s => s is NamespaceStatement or UseStatement))
+        {
+            lowering.LowerStatement(statement);
+        }
+
+        lowering.LowerStatements(unit.Body.Statements);
+        lowering._code.Finish(function);
+    }
+
+    private int LowerFunction(FunctionDeclaration declaration, IrClass? owner)
+    {
+        var function = new IrFunction
+        {
+            File = _file,
+            Name = declaration.Name,
+            Span = declaration.Span,
+            Class = owner ?? (declaration.IsArrow || _rules.ClosuresKeepClass ? _function.Class : null),
+            IsStatic = declaration.IsStatic,
+            IsArrow = declaration.IsArrow,
+            Outer = _function,
+            ReturnType = declaration.ReturnType,
+            Annotations = declaration.Annotations,
+            Parameters = [.. declaration.Parameters.Select(p => new IrParameter(p.Name ?? "", p.Type, p.Variadic, p.Annotations))],
+        };
+        var index = _file.Functions.Count;
+        _file.Functions.Add(function);
+        var lowering = new FunctionLowering(_file, function, declaration);
+        lowering.LowerParameters(declaration, owner);
+        lowering.LowerStatements(declaration.Body.Statements);
+        lowering._code.Finish(function);
+        return index;
+    }
+
+    private void LowerParameters(FunctionDeclaration declaration, IrClass? owner)
+    {
+        for (var i = 0; i < declaration.Parameters.Count; i++)
+        {
+            var parameter = declaration.Parameters[i];
+            var value = _code.Emit(Opcode.Parameter, parameter.Target.Span, i, text: parameter.Name);
+            if (parameter.Default is not null)
+            {
+                // Either the argument or the default: both may arrive.
+                value = Either(value, parameter.Default, parameter.Target.Span);
+            }
+
+            AssignTo(parameter.Target, value, parameter.Target.Span);
+            if (parameter is { Promoted: true, Name: { } name } && owner is not null)
+            {
+                var self = _code.Emit(Opcode.This, parameter.Target.Span);
+                _code.Emit(Opcode.SetField, parameter.Target.Span, self, value, text: name.TrimStart('$'));
+            }
+        }
+    }
+
+    private void LowerStatements(IReadOnlyList<Statement> statements)
+    {
+        foreach (var statement in statements)
+        {
+            // Functions and classes can be used before the line that declares them.
+            if (statement is FunctionStatement function)
+            {
+                Declare(function);
+            }
+            else if (statement is ClassStatement type && _rules.GlobalClasses)
+            {
+                LowerClass(type.Declaration);
+            }
+        }
+
+        foreach (var statement in statements)
+        {
+            LowerStatement(statement);
+        }
+    }
+
+    private void Declare(FunctionStatement statement)
+    {
+        var index = LowerFunction(statement.Function, null);
+        var value = _code.Emit(Opcode.Function, statement.Span, index);
+        if (statement.Binding is Variable variable)
+        {
+            WriteVariable(variable, value, statement.Span);
+        }
+    }
+
+    private int LowerClass(ClassDeclaration declaration)
+    {
+        var name = declaration.Name;
+        if (_php && _file.Namespace.Length > 0 && name.Length > 0)
+        {
+            name = _file.Namespace + "\\" + name;
+        }
+
+        var type = new IrClass
+        {
+            File = _file,
+            Name = name,
+            Kind = declaration.Kind,
+            Span = declaration.Span,
+            Base = QualifiedName(declaration.Base),
+            BaseArguments = declaration.BaseArguments,
+            Interfaces = Qualified(declaration.Interfaces),
+            Traits = Qualified(declaration.Traits),
+            Fields = declaration.Fields,
+            Annotations = declaration.Annotations,
+        };
+        var index = _file.Classes.Count;
+        _file.Classes.Add(type);
+        foreach (var method in declaration.Methods)
+        {
+            var function = _file.Functions[LowerFunction(method, type)];
+            if (!type.Methods.TryAdd(method.Name, function) && type.Methods[method.Name].IsStatic != function.IsStatic)
+            {
+                // A class may have a method of the same name as its objects.
+                var ofClass = function.IsStatic ? function : type.Methods[method.Name];
+                type.Methods[method.Name] = function.IsStatic ? type.Methods[method.Name] : function;
+                type.Methods[IrClass.OfClass + method.Name] = ofClass;
+            }
+        }
+
+        if (declaration.Fields.Any(f => f.Value is not null))
+        {
+            var function = new IrFunction { File = _file, Name = "<fields>", Span = declaration.Span, Class = type, Outer = _function };
+            _file.Functions.Add(function);
+
+            // A declaration of its own, for null would make the variables of the top level its own.
+            var initial = new FunctionDeclaration(function.Name, [], new Block([], declaration.Span), declaration.Span);
+            new FunctionLowering(_file, function, initial).LowerFields(declaration, function);
+        }
+
+        return index;
+    }
+
+    private void LowerFields(ClassDeclaration declaration, IrFunction function)
+    {
+        foreach (var field in declaration.Fields)
+        {
+            if (field.Value is null)
+            {
+                continue;
+            }
+
+            var value = Lower(field.Value);
+            if (field.IsStatic)
+            {
+                var self = _code.Emit(Opcode.Global, field.Span, text: "self");
+                _code.Emit(Opcode.SetStatic, field.Span, self, value, text: field.Name);
+            }
+            else
+            {
+                var self = _code.Emit(Opcode.This, field.Span);
+                _code.Emit(Opcode.SetField, field.Span, self, value, text: field.Name);
+            }
+        }
+
+        _code.Finish(function);
+    }
+
+    private string? QualifiedName(Expression? expression) => expression switch
+    {
+        // Broken code has places for names with nothing in them.
+        Name { Text.Length: > 0 } name => _php ? QualifyClass(name.Text) : name.Text,
+        Member member => QualifiedName(member.Target) + "." + member.MemberName,
+        _ => null,
+    };
+
+    private List<string> Qualified(IReadOnlyList<string> names) => [.. names.Where(n => n.Length > 0).Select(QualifyClass)];
+
+    private string QualifyClass(string name)
+    {
+        if (!_php)
+        {
+            return name;
+        }
+
+        if (name.StartsWith('\\'))
+        {
+            return name[1..];
+        }
+
+        var first = name.Split('\\')[0];
+        if (_file.Aliases.TryGetValue(first, out var full))
+        {
+            return full + name[first.Length..];
+        }
+
+        return _file.Namespace.Length > 0 ? _file.Namespace + "\\" + name : name;
+    }
+
+    private void WriteVariable(Variable variable, int value, Span span)
+    {
+        if (variable.Shared && !ReferenceEquals(variable.Owner, _code.Declaration))
+        {
+            _code.Emit(Opcode.StoreShared, span, -1, value, text: variable.Name);
+            return;
+        }
+
+        if (ReferenceEquals(variable.Owner, _code.Declaration))
+        {
+            _code.Write(variable, value);
+            if (_rules.Scope == ScopeRule.AssignedPerMethod && variable.Name.Length > 0 && char.IsUpper(variable.Name[0]))
+            {
+                // Constants are seen everywhere.
+                _code.Emit(Opcode.StoreShared, span, -1, value, text: variable.Name);
+            }
+
+            if (_rules.ExportsAll && _function.IsTopLevel)
+            {
+                _code.Emit(Opcode.Export, span, value, text: variable.Name);
+            }
+
+            if (variable.Shared)
+            {
+                // Files share their top-level variables; inside a function the name was declared global.
+                _code.Emit(Opcode.StoreShared, span, -1, value, text: variable.Name);
+            }
+
+            if (variable.Captured)
+            {
+                _code.Emit(Opcode.StoreCell, span, Cell(variable), value, text: variable.Name);
+            }
+
+            return;
+        }
+
+        _code.Emit(Opcode.StoreCell, span, Cell(variable), value, text: variable.Name);
+    }
+
+    private int ReadVariable(Variable variable, Span span)
+    {
+        if (ReferenceEquals(variable.Owner, _code.Declaration) && !variable.WrittenInside)
+        {
+            if (variable.Shared && _code.Declaration is not null && !_code.IsWritten(variable))
+            {
+                return _code.Emit(Opcode.LoadShared, span, text: variable.Name);
+            }
+
+            return _code.Read(variable);
+        }
+
+        return variable.Shared
+            ? _code.Emit(Opcode.LoadShared, span, text: variable.Name)
+            : _code.Emit(Opcode.LoadCell, span, Cell(variable), text: variable.Name);
+    }
+
+    private int Cell(Variable variable)
+    {
+        if (variable.Cell < 0)
+        {
+            variable.Cell = _file.CellCount++;
+        }
+
+        return variable.Cell;
+    }
+}

@@ -1,0 +1,417 @@
+using System.Reflection;
+using YamlDotNet.Core;
+using YamlDotNet.Serialization;
+using YamlDotNet.Serialization.NamingConventions;
+
+namespace Bellator.Analysis.Libraries;
+
+/// <summary>A facts file that cannot be used; the message says where and why.</summary>
+public sealed class LibraryModelException(string message, Exception? inner = null) : Exception(message, inner);
+
+/// <summary>All facts of one language, ready to look up.</summary>
+public sealed class LanguageModels
+{
+    internal LanguageModels(StringComparer names)
+    {
+        Calls = new(names);
+        Fields = new(names);
+        Globals = new(names);
+        Functions = new(names);
+        Bases = new(names);
+        Names = names;
+    }
+
+    internal StringComparer Names { get; }
+
+    internal Dictionary<string, CallModel> Calls { get; }
+
+    internal Dictionary<string, ValueModel> Fields { get; }
+
+    internal Dictionary<string, CallModel> Sets { get; } = new(StringComparer.Ordinal);
+
+    internal List<EntryModel> Entries { get; } = [];
+
+    internal List<FileRouteModel> Pages { get; } = [];
+
+    internal List<ActionRulesModel> ActionRules { get; } = [];
+
+    internal Dictionary<string, List<string>> Relations { get; } = new(StringComparer.Ordinal);
+
+    internal HashSet<string> RelationClasses { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Marks that name methods, or stand on them, which run when a record is written.</summary>
+    internal HashSet<string> Hooks { get; } = new(StringComparer.Ordinal);
+
+    internal List<string> SetterNames { get; } = [];
+
+    internal HashSet<string> MemberMarks { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>What mappers fetch is made into an answer with all its columns.</summary>
+    public bool AnswersRecords { get; internal set; }
+
+    /// <summary>Handlers get the records that their parameters' classes stand for.</summary>
+    public bool FetchesParameters { get; internal set; }
+
+    internal List<AddressRulesModel> AddressRules { get; } = [];
+
+    internal List<ClassDefaultModel> ClassDefaults { get; } = [];
+
+    internal List<TableClassModel> Tables { get; } = [];
+
+    internal List<ShapeModel> Shapes { get; } = [];
+
+    internal List<FluentModel> Fluent { get; } = [];
+
+    internal List<ColumnObjectsModel> ColumnObjects { get; } = [];
+
+    internal List<SettingJourneysModel> SettingJourneys { get; } = [];
+
+    internal List<PolicyModel> Policies { get; } = [];
+
+    internal Dictionary<string, string> Mounted { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, string> Guards { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, string> BoundFields { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, ColumnMarkModel> ColumnMarks { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, ValueModel> Globals { get; }
+
+    /// <summary>What is stated of the audited program's own functions.</summary>
+    internal Dictionary<string, CallModel> Functions { get; }
+
+    /// <summary>Names of objects that code and page share, and the one name under which they are kept.</summary>
+    internal Dictionary<string, string> SharedWithPages { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, string> Bases { get; }
+
+    internal Dictionary<string, string> Aliases { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, List<string>> Accepts { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, RuledByModel> RuledBy { get; } = new(StringComparer.Ordinal);
+
+    internal Dictionary<string, List<string>> Rules { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>What any method does of a type that names few of them.</summary>
+    internal Dictionary<string, CallModel> AnyMethod { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Variable name to the type it is taken for.</summary>
+    internal Dictionary<string, string> Receivers { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>First parts of known names: modules, globals and types.</summary>
+    internal HashSet<string> Roots { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Types that have facts of their own.</summary>
+    internal HashSet<string> Types { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    public bool KnowsType(string type) => Types.Contains(type) || Bases.ContainsKey(type);
+
+    public CallModel? Call(string name) => Calls.GetValueOrDefault(name);
+
+    /// <summary>A method of a type or of those it is based on.</summary>
+    public CallModel? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method)) ?? (AnyMethod.Count == 0 ? null : Inherited(type, AnyMethod.GetValueOrDefault));
+
+    /// <summary>What a schema of the type accepts; null if it is no schema.</summary>
+    public List<string>? Accepted(string type) => Accepts.Count == 0 ? null : Inherited(type, Accepts.GetValueOrDefault);
+
+    public ValueModel? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field) ?? Fields.GetValueOrDefault(t + "#*"));
+
+    /// <summary>What assigning a field of the type does.</summary>
+    public CallModel? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field) ?? Sets.GetValueOrDefault(t + "#*"));
+
+    public ValueModel? Global(string name) => Globals.GetValueOrDefault(name);
+
+    /// <summary>Remembers which roots and types the name belongs to.</summary>
+    internal void Note(string name)
+    {
+        Roots.Add(Root(name));
+        if (name.IndexOf('#', StringComparison.Ordinal) is > 0 and var at)
+        {
+            Types.Add(name[..at]);
+        }
+    }
+
+    public string Canonical(string module)
+    {
+        if (module.StartsWith("node:", StringComparison.Ordinal))
+        {
+            module = module[5..];
+        }
+
+        if (Aliases.TryGetValue(module, out var other))
+        {
+            return other;
+        }
+
+        // A dotted path may begin with a name that stands for another.
+        for (var dot = module.LastIndexOf('.'); dot > 0; dot = module.LastIndexOf('.', dot - 1))
+        {
+            if (Aliases.TryGetValue(module[..dot], out other))
+            {
+                return other + module[dot..];
+            }
+        }
+
+        return module;
+    }
+
+    private static string Root(string name)
+    {
+        var start = name.StartsWith("new ", StringComparison.Ordinal) ? 4 : 0;
+        var end = name.IndexOfAny(['.', '#', ':'], start);
+        return end < 0 ? name[start..] : name[start..end];
+    }
+
+    private T? Inherited<T>(string type, Func<string, T?> find)
+        where T : class
+    {
+        for (var depth = 0; depth < 10; depth++)
+        {
+            if (find(type) is { } found)
+            {
+                return found;
+            }
+
+            if (!Bases.TryGetValue(type, out var parent))
+            {
+                return null;
+            }
+
+            type = parent;
+        }
+
+        return null;
+    }
+}
+
+/// <summary>The facts that an audit uses: those shipped, and any from a folder of the user's.</summary>
+public sealed class LibraryModels
+{
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, LanguageModels> _languages = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, HashSet<string>> _words = new(StringComparer.Ordinal);
+
+    private static readonly Lazy<LibraryModels> Shared = new(() => Load(null));
+
+    public static LibraryModels Shipped => Shared.Value;
+
+    /// <param name="folder">Of further files; null for none.</param>
+    /// <param name="texts">Facts files that are no files, such as those of a review.</param>
+    /// <exception cref="LibraryModelException">A file is not valid.</exception>
+    public static LibraryModels Load(string? folder, IReadOnlyList<ModelReader>? texts = null)
+    {
+        var facts = new LibraryModels();
+        var files = new List<LibraryModelFile>();
+        var assembly = Assembly.GetExecutingAssembly();
+        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).Order(StringComparer.Ordinal))
+        {
+            using var stream = assembly.GetManifestResourceStream(name)!;
+            using var reader = new StreamReader(stream);
+            files.Add(ModelReader.Read(new ModelReader(name, reader.ReadToEnd())));
+        }
+
+        if (folder is not null)
+        {
+            if (!Directory.Exists(folder))
+            {
+                throw new LibraryModelException($"{folder}: no such folder of facts files");
+            }
+
+            foreach (var path in Directory.EnumerateFiles(folder, "*.yaml").Order(StringComparer.Ordinal))
+            {
+                using var reader = new StreamReader(path);
+                files.Add(ModelReader.Read(new ModelReader(path, reader.ReadToEnd())));
+            }
+        }
+
+        files.AddRange((texts ?? []).Select(ModelReader.Read));
+        files.ForEach(facts.Add);
+        files.ForEach(facts.AddSurface);
+        return facts;
+    }
+
+    public LanguageModels For(string language) =>
+        _languages.GetOrAdd(language, static l => new LanguageModels(l == "php" ? StringComparer.OrdinalIgnoreCase : StringComparer.Ordinal));
+
+    /// <summary>The words listed for a subject, in lower case without separators.</summary>
+    public IReadOnlySet<string> Words(string subject) => _words.TryGetValue(subject, out var words) ? words : new HashSet<string>();
+
+    private void Add(LibraryModelFile file)
+    {
+        foreach (var (subject, words) in file.Words)
+        {
+            if (!_words.TryGetValue(subject, out var set))
+            {
+                _words[subject] = set = new HashSet<string>(StringComparer.Ordinal);
+            }
+
+            set.UnionWith(words);
+        }
+
+        if (file.Language.Length == 0)
+        {
+            return;
+        }
+
+        var facts = For(file.Language);
+        foreach (var (name, call) in file.Calls)
+        {
+            call.Dialect = file.Dialect;
+            call.Library = file.Library;
+            facts.Calls[name] = call;
+            facts.Note(name);
+            foreach (var shared in call.Render?.Shares ?? [])
+            {
+                facts.SharedWithPages[shared] = call.Render!.Shares[0];
+            }
+
+            if (name.EndsWith("#*", StringComparison.Ordinal))
+            {
+                facts.AnyMethod[name[..^2]] = call;
+            }
+        }
+
+        foreach (var (name, function) in file.Functions)
+        {
+            function.Library = file.Library;
+            facts.Functions[name] = function;
+        }
+
+        foreach (var (name, set) in file.Sets)
+        {
+            set.Dialect = file.Dialect;
+            set.Library = file.Library;
+            facts.Sets[name] = set;
+            facts.Note(name);
+        }
+
+        facts.Entries.AddRange(file.Entries);
+        facts.Shapes.AddRange(file.Shapes);
+        facts.Pages.AddRange(file.Pages);
+        foreach (var (mark, types) in file.Relations)
+        {
+            facts.Relations[mark] = types;
+        }
+
+        facts.RelationClasses.UnionWith(file.RelationClasses);
+        facts.Hooks.UnionWith(file.Hooks);
+        facts.SetterNames.AddRange(file.SetterNames);
+        facts.MemberMarks.UnionWith(file.MemberMarks);
+        facts.FetchesParameters |= file.FetchesParameters;
+        facts.AnswersRecords |= file.AnswersRecords;
+        facts.ActionRules.AddRange(file.ActionRules);
+        facts.AddressRules.AddRange(file.AddressRules);
+        facts.ClassDefaults.AddRange(file.ClassDefaults);
+        facts.Tables.AddRange(file.Tables);
+        facts.Fluent.AddRange(file.Fluent);
+        facts.ColumnObjects.AddRange(file.ColumnObjects);
+        file.SettingJourneys.ForEach(j => j.Library = j.Library.Length > 0 ? j.Library : file.Library);
+        facts.SettingJourneys.AddRange(file.SettingJourneys);
+        facts.Policies.AddRange(file.Policies);
+        foreach (var (ending, path) in file.Mounted)
+        {
+            facts.Mounted[ending] = path;
+        }
+
+        foreach (var (mark, asks) in file.Guards)
+        {
+            facts.Guards[mark] = asks;
+        }
+
+        foreach (var (mark, column) in file.ColumnMarks)
+        {
+            facts.ColumnMarks[mark] = column;
+        }
+
+        foreach (var (mark, part) in file.BoundFields)
+        {
+            facts.BoundFields[mark] = part;
+        }
+
+        Copy(file.Fields, facts.Fields, facts);
+        Copy(file.Globals, facts.Globals, facts);
+        foreach (var (type, parent) in file.Bases)
+        {
+            facts.Bases[type] = parent;
+        }
+
+        foreach (var (type, positions) in file.Accepts)
+        {
+            facts.Accepts[type] = positions;
+            facts.Types.Add(type);
+        }
+
+        foreach (var (type, ruled) in file.RuledBy)
+        {
+            facts.RuledBy[type] = ruled;
+            facts.Types.Add(type);
+        }
+
+        foreach (var (word, positions) in file.Rules)
+        {
+            facts.Rules[word] = positions;
+        }
+
+        foreach (var (alias, module) in file.Aliases)
+        {
+            facts.Aliases[alias] = module;
+        }
+
+        foreach (var (type, names) in file.Receivers)
+        {
+            foreach (var name in names)
+            {
+                facts.Receivers.TryAdd(name, type);
+            }
+        }
+    }
+
+    /// <summary>Adds what a file says of routes, records and journeys to what is known of the same calls.</summary>
+    private void AddSurface(LibraryModelFile file)
+    {
+        if (file.Language.Length == 0)
+        {
+            return;
+        }
+
+        var facts = For(file.Language);
+        Each(file.Routes, (call, route) => call.Route = route);
+        Each(file.Mounts, (call, mount) => call.Mount = mount);
+        Each(file.Middleware, (call, guard) => call.Guard = guard);
+        Each(file.Records, (call, access) => call.Access = access);
+        Each(file.Models, (call, model) => call.Model = model);
+        Each(file.Randomness, (call, random) => call.Random = random);
+        Each(file.Provides, (call, journeys) => call.Provided = journeys);
+        Each(file.Columns, (call, column) => call.Column = column);
+        Each(file.Keys, (call, key) => call.Key = key);
+        Each(file.Changes, (call, change) => call.Change = change);
+        Each(file.JourneySteps, (call, acts) => call.JourneySteps = [.. call.JourneySteps, .. acts]);
+
+        void Each<T>(Dictionary<string, T> given, Action<CallModel, T> add)
+        {
+            foreach (var (name, fact) in given)
+            {
+                // One fact may stand under several names.
+                var call = facts.Calls.TryGetValue(name, out var known) ? known.Copy() : FactOfAny(facts, name)?.Copy() ?? new CallModel { IsOnlyOfSurface = true, Library = file.Library };
+                facts.Calls[name] = call;
+                facts.Note(name);
+                add(call, fact);
+            }
+        }
+    }
+
+    /// <summary>What is known of any method of the type.</summary>
+    private static CallModel? FactOfAny(LanguageModels facts, string name) =>
+        name.IndexOf('#', StringComparison.Ordinal) is > 0 and var at ? facts.Method(name[..at], name[(at + 1)..]) : null;
+
+    private static void Copy(Dictionary<string, ValueModel> from, Dictionary<string, ValueModel> to, LanguageModels facts)
+    {
+        foreach (var (name, fact) in from)
+        {
+            to[name] = fact;
+            fact.IsAny = name.EndsWith("#*", StringComparison.Ordinal);
+            facts.Note(name);
+        }
+    }
+}

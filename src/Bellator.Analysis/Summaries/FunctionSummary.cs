@@ -1,0 +1,79 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+
+namespace Bellator.Analysis.Summaries;
+
+/// <summary>An instruction from which a function of the program is reached.</summary>
+public readonly record struct CallEdge(int Instruction, IrFunction Target);
+
+public sealed record OpenStore(StoreKey Key, AbstractValue Value, int Depth);
+
+/// <summary>What callers need to know of a function.</summary>
+public sealed class FunctionSummary
+{
+    public const int MaxOpenEvents = 48;
+
+    public static readonly FunctionSummary Empty = new();
+
+    public AbstractValue? Returns { get; init; }
+
+    /// <summary>Events of the function and of those it calls; in terms of its own parameters.</summary>
+    public IReadOnlyList<AnalysisEvent> Events { get; init; } = [];
+
+    /// <summary>How many more events there were than are kept.</summary>
+    public int DroppedEvents { get; init; }
+
+    /// <summary>Parameters whose value is known to be harmless where the function answers yes.</summary>
+    public IReadOnlyList<int> ValidatesParameters { get; init; } = [];
+
+    /// <summary>Request values that are known to be harmless where the function calls the next in line.</summary>
+    public IReadOnlyList<InputCheck> ValidatedInputs { get; init; } = [];
+
+    /// <summary>The function announces another kind of content than a page.</summary>
+    public bool IsNotPage { get; init; }
+
+    /// <summary>The parameter that names the kind of content which the function announces, or -1.</summary>
+    public int ContentTypeParameter { get; init; } = -1;
+
+    /// <summary>The named parts of the request that it reads, as part and name.</summary>
+    public IReadOnlyList<(string Part, string Name)> Reads { get; init; } = [];
+
+    /// <summary>The functions of the program that it calls or hands over, and where.</summary>
+    public IReadOnlyList<CallEdge> Calls { get; init; } = [];
+
+    /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
+    public IReadOnlyList<OpenStore> Stores { get; init; } = [];
+
+    /// <summary>The events that say something of the function's own parameters: what calls repeat.</summary>
+    public IReadOnlyList<AnalysisEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
+
+    /// <summary>How many of them there are beyond what calls repeat.</summary>
+    public int UnrepeatedEvents => Events.Count <= MaxOpenEvents ? 0 : Math.Max(0, Events.Count(e => e.IsOpen) - MaxOpenEvents);
+
+    private AnalysisEvent[]? _openEvents;
+    private FunctionSummary? _interface;
+
+    /// <summary>Stands for what others can see of the function: the same object as long as that is just the same.</summary>
+    internal object Interface => _interface ?? this;
+
+    /// <summary>This summary, looking to others as another one does that shows the same.</summary>
+    internal FunctionSummary WithInterfaceOf(FunctionSummary other)
+    {
+        _interface = (FunctionSummary)other.Interface;
+        return this;
+    }
+
+    public bool SameAs(FunctionSummary other)
+    {
+        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
+            || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
+        {
+            return false;
+        }
+
+        var mine = OpenEvents;
+        var theirs = other.OpenEvents;
+        return mine.Count == theirs.Count && mine.Zip(theirs).All(p => p.First.SameAs(p.Second));
+    }
+}

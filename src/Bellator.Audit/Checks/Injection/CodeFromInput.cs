@@ -1,0 +1,33 @@
+namespace Bellator.Audit.Checks.Injection;
+
+/// <summary>A request value is evaluated as code, or names what is called.</summary>
+public sealed class CodeFromInput : SinkCheck
+{
+    public override string Id => "injection/code";
+
+    public override string Title => "Code injection";
+
+    public override IReadOnlyList<int> Cwes => [94, 95, 470];
+
+    public override IReadOnlyList<string> Asvs => ["V1.3.2"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:N/S:U/C:H/I:H/A:H";
+
+    public override string Why =>
+        "Whoever can say what the program runs owns the program: its data, its secrets, and the machine as far as its rights go.";
+
+    public override string FalsePositiveIf => "The value is compared with a fixed list of names before, in code that was not read.";
+
+    protected override string Kind => "code";
+
+    protected override string Happens => "is run as program code or chooses what is called";
+
+    protected override string LastStep => "run as code";
+
+    public override string HowToFix(string language) => language switch
+    {
+        "ruby" => "Choose from a fixed hash: ACTIONS.fetch(params[:what]).call; never send, constantize or eval what came in.",
+        "python" => "Choose from a fixed dict of functions, and read data with json.loads or ast.literal_eval instead of eval.",
+        _ => "Choose from a fixed map of names to functions, and read data with a parser for data instead of evaluating it.",
+    };
+}

@@ -1,0 +1,149 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Audit.Endpoints;
+using Bellator.Audit.Tables;
+using Bellator.Audit.Witnesses;
+using Bellator.Syntax;
+
+namespace Bellator.Audit.Checks.Injection;
+
+/// <summary>The request decides which columns of a record are set.</summary>
+public sealed class MassAssignment : Check
+{
+    public override string Id => "injection/mass-assignment";
+
+    public override string Title => "Mass assignment";
+
+    public override IReadOnlyList<int> Cwes => [915];
+
+    public override IReadOnlyList<string> Asvs => ["V15.3.3"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why =>
+        "A request can carry more fields than the form shows. Whatever the record has that the form does not, such as a role, an owner or a flag, can be set by adding it.";
+
+    public override string FalsePositiveIf => "The model itself accepts only harmless columns, or a schema removes unknown fields, in code that was not read.";
+
+    public override string HowToFix(string language) => language switch
+    {
+        "php" => "Name the fields: $user->fill($request->only(['name', 'phone'])), and list only harmless ones in $fillable.",
+        "ruby" => "Permit named fields only: params.require(:member).permit(:name, :phone), without roles or owners.",
+        "csharp" => "Bind to a class that has only the fields of the form, and copy them one by one.",
+        "python" => "Copy named fields from a form or schema; in Django list fields in ModelForm, never '__all__'.",
+        _ => "Take named fields out of the body: const { name, phone } = req.body, and save only those.",
+    };
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var filled in new FilledRecords(context.Program, context.Words).All())
+        {
+            yield return new Finding
+            {
+                Check = this,
+                At = filled.At,
+                Certainty = Certainty.Matched,
+                Message = $"Every column of {filled.Record} can be set, “{filled.Column}” among them.",
+                Witness = ValueWitness.Assignment(filled.Column),
+                Subject = filled.Column,
+            };
+        }
+
+        foreach (var happening in context.EventsAt("assign"))
+        {
+            var value = happening.Role("value");
+            if (LimitedByModel(context, happening.Role("model")))
+            {
+                continue;
+            }
+
+            var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Object) == 0 && value.Text is null);
+            if (whole is not null && Members(context, value) is { } members)
+            {
+                // A declared type: what it has can be set, and nothing else.
+                if (members.Find(context.Words.IsSensitiveColumn) is { } sensitive && !MeantFor(context, happening))
+                {
+                    yield return Found(happening, whole, $"The request fills the record itself, and so can set its “{sensitive}”.", "");
+                }
+
+                continue;
+            }
+
+            if (whole is not null)
+            {
+                yield return Found(happening, whole, "The fields of the record are whatever the request brings" + Named(context, happening.Role("model")) + ".", "");
+                continue;
+            }
+
+            foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
+            {
+                if (context.Words.IsSensitiveColumn(name) && !MeantFor(context, happening) && field.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.SqlString) == 0) is { } taint)
+                {
+                    yield return Found(happening, taint, $"The request can set “{name}” of the record.", name);
+                }
+            }
+        }
+    }
+
+    /// <summary>The members of the program's class that a value is declared to be; null if it is of none.</summary>
+    private static List<string>? Members(CheckContext context, AbstractValue value)
+    {
+        if (value.Types.FirstOrDefault(t => t[0] == '#') is not { } type)
+        {
+            return null;
+        }
+
+        var members = new List<string>();
+        for (var at = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Primary; at is not null; at = context.Program.BaseOf(at)?.Primary)
+        {
+            members.AddRange(at.Fields.Select(f => f.Name));
+        }
+
+        return members;
+    }
+
+    /// <summary>Only people with a role come there: a column that is named for them is theirs to set.</summary>
+    private static bool MeantFor(CheckContext context, AnalysisEvent happening)
+    {
+        var entries = context.Accounts.Surface.EntryPoints.Where(e => e.Handler == happening.Function).ToList();
+        return entries.Count > 0 && entries.TrueForAll(e => e.Guards.Any(g => g.Asks == Requirement.Role));
+    }
+
+    /// <summary>The columns of the record's table that decide about rights, the sensitive ones first.</summary>
+    private static string Named(CheckContext context, AbstractValue model)
+    {
+        var name = model.Types.Select(t => t[0] == '&' ? t[1..] : t[0] == '#' ? context.Program.Classes[int.Parse(t.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].ShortName : null).FirstOrDefault(t => t is not null)
+            ?? model.Targets.OfType<IrClass>().FirstOrDefault()?.ShortName;
+        var columns = name is null ? [] : context.Schema.OfModel(name)?.Columns.Select(c => c.Name).Where(context.Words.IsSensitiveColumn).Take(4).ToList() ?? [];
+        return columns.Count == 0 ? "" : $", {string.Join(", ", columns.Select(c => $"“{c}”"))} among them";
+    }
+
+    /// <summary>The model itself lists the columns that may be set this way, and none of them decides about rights.</summary>
+    private static bool LimitedByModel(CheckContext context, AbstractValue model)
+    {
+        foreach (var type in model.Types.Where(t => t[0] == '#'))
+        {
+            var fields = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Fields;
+            if (fields.FirstOrDefault(f => context.Words.IsAllowListField(f.Name))?.Value is ObjectLiteral listed)
+            {
+                return listed.Entries.All(e => e.Value is Literal literal && !context.Words.IsSensitiveColumn(literal.Text));
+            }
+        }
+
+        return false;
+    }
+
+    private Finding Found(AnalysisEvent happening, Taint taint, string message, string subject) => new()
+    {
+        Check = this,
+        // Where the fields were chosen, if they were.
+        At = subject.Length > 0 && taint.Trace.Steps().LastOrDefault(s => s.Kind == StepKind.Checked) is { } chosen ? chosen.At : happening.Place,
+        Certainty = CheckContext.CertaintyOf(taint, happening.Guessed),
+        Witness = ValueWitness.Assignment(subject.Length > 0 ? subject : null),
+        Message = message,
+        Steps = CheckContext.Steps(taint, happening, "saved as a record"),
+        Related = [happening.At],
+        Subject = subject,
+    };
+}

@@ -1,0 +1,274 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Programs;
+using Bellator.Analysis.Scheduling;
+using Bellator.Syntax;
+using Bellator.Text;
+
+namespace Bellator.Audit.Endpoints;
+
+/// <summary>Addresses that calls declare: of routers, of route files, of minimal interfaces.</summary>
+internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, RouteScopes scopes, GuardClassifier names)
+{
+    /// <summary>The path around the route that is looked at: classes are named after it.</summary>
+    private string _prefix = "";
+
+    private readonly ActionRules _rules = new(program, flow);
+    private readonly Dictionary<IrFunction, IReadOnlyList<Middleware>> _surrounding = [];
+    private readonly ILookup<string, IrClass> _byShortName = program.Classes.ToLookup(c => c.ShortName, StringComparer.Ordinal);
+
+    public IEnumerable<EntryPoint> Read(IEnumerable<AnalysisEvent> events)
+    {
+        foreach (var route in events)
+        {
+            var fact = route.Fact!.Route!;
+            var path = RoutePath.TextOf(route.Role("path")) ?? fact.Otherwise;
+            if (path is null)
+            {
+                continue;
+            }
+
+            foreach (var (method, added, handler, name, guards) in Targets(route, fact, path))
+            {
+                foreach (var way in scopes.To(route))
+                {
+                    var own = RouteScopes.Objects(route.Role("self")).ToList();
+                    IReadOnlyList<Middleware> said = own.Count == 0 ? [] : scopes.To(route.Function, own).SelectMany(w => w.Guards).ToList();
+                    var prefix = route.Role("outside").Constant is not null && way.Prefix.EndsWith("/{id}", StringComparison.Ordinal) ? way.Prefix[..^5] : way.Prefix;
+                    var whole = RoutePath.Below(RoutePath.Below(prefix, path), added);
+                    yield return new EntryPoint(method, RoutePath.Normal(whole), handler, name, route.At, route.Fact!.Library,
+                        [.. way.Guards, .. said, .. guards, .. Asked(route), .. handler is null ? [] : Surrounding(handler)]);
+                }
+            }
+        }
+    }
+
+    /// <summary>What the route asks for by its options or its name.</summary>
+    private IEnumerable<Middleware> Asked(AnalysisEvent route) =>
+        route.Role("asks").Parts.Select(a => a.Constant).OfType<string>().Select(a => new Middleware(a == "open" ? "nothing is asked for" : "by the route", GuardClassifier.Named(a), route.At));
+
+    /// <summary>Guards that stand at the handler's own declaration.</summary>
+    public IReadOnlyList<Middleware> Surrounding(IrFunction handler)
+    {
+        if (!_surrounding.TryGetValue(handler, out var known))
+        {
+            _surrounding[handler] = known = FindSurrounding(handler);
+        }
+
+        return known;
+    }
+
+    /// <summary>Steps that calls in a list ask for, as marks would.</summary>
+    public IEnumerable<Middleware> Listed(Expression? list, IrFile file) =>
+        list is ObjectLiteral { IsList: true } steps
+            ? names.OfMarks(steps.Entries.Select(e => e.Value).OfType<Call>().Where(c => c.Callee is Name or Member).Select(c => new Annotation(file.Source.Text(c.Callee.Span), c.Arguments, c.Span)), file)
+            : [];
+
+    private IReadOnlyList<Middleware> FindSurrounding(IrFunction handler)
+    {
+        List<Middleware> marks = [.. names.OfMarks(handler.Annotations, handler.File), .. names.OfParameters(handler)];
+        if (handler.Class is not { } type)
+        {
+            return marks;
+        }
+
+        // What stands at the function itself says more than what stands at its class.
+        IEnumerable<Middleware> ofClass = [];
+        for (var at = type.Primary; at is not null; at = program.BaseOf(at)?.Primary)
+        {
+            ofClass = ofClass.Concat(names.OfMarks(at.Annotations, at.File));
+        }
+
+        if (type.Primary.Methods.TryGetValue("dispatch", out var dispatch) && dispatch.File.Source.Language == Language.Python)
+        {
+            marks.AddRange(names.OfMarks(dispatch.Annotations, dispatch.File));
+        }
+
+        ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name)).Concat(_rules.Of(type, handler.Name));
+        return [.. ofClass.Where(g => g.Asks != Requirement.Open || marks.TrueForAll(m => m.Asks is not (Requirement.SignIn or Requirement.Role))), .. marks];
+    }
+
+    /// <summary>The name of a function as a reader knows it.</summary>
+    public string Shown(IrFunction function) =>
+        function.Name.Length == 0 ? $"function in line {program.Tree.LineOf(new Location(function.File.Index, function.Span.Start, function.Span.Start))}"
+        : function.Class is { } type ? $"{type.ShortName}.{function.Name}" : function.Name;
+
+    private IEnumerable<(string Method, string Added, IrFunction? Handler, string Name, IReadOnlyList<Middleware> Guards)> Targets(AnalysisEvent route, RouteModel fact, string path)
+    {
+        _prefix = fact.Named is null ? "" : scopes.To(route)[0].Prefix;
+        var handlers = route.Role("handlers").Fields?.Values.ToList() ?? [];
+        if (fact.Actions.Count > 0 && (handlers.Count == 0 || handlers.Exists(h => ClassIn(h, route.Function.File) is not null) || fact.Named is not null))
+        {
+            foreach (var found in Resource(route, fact, path, handlers))
+            {
+                yield return found;
+            }
+
+            foreach (var found in fact.Marked is { } marked && handlers.Select(h => ClassIn(h, route.Function.File)).FirstOrDefault(c => c is not null) is { } owner ? MarkedActions(owner, marked) : [])
+            {
+                yield return found;
+            }
+
+            yield break;
+        }
+
+        if (handlers.Count == 0)
+        {
+            // Ruby: a path alone names controller and action.
+            if (fact.Named is not null && !path.Contains('/', StringComparison.Ordinal) && scopes.Enclosing(route) is { } resource && Named(fact, $"{resource}#{path}") is { } member)
+            {
+                yield return (Method(route, fact), "", member, Shown(member), []);
+            }
+            else if (fact.Named is not null && path.Trim('/').Split('/') is [var controller, var action] && Named(fact, $"{controller}#{action}") is { } conventional)
+            {
+                yield return (Method(route, fact), "", conventional, Shown(conventional), []);
+            }
+
+            yield break;
+        }
+
+        List<Middleware> guards = fact.Dispatched ? [new Middleware("the code that calls the router", Requirement.Perhaps, route.At)] : [];
+        for (var i = 0; i < handlers.Count - 1; i++)
+        {
+            var at = i < route.Places.Count ? route.Places[i] : route.At;
+            var function = handlers[i].Targets.OfType<IrFunction>().FirstOrDefault() ?? (fact.Named == "function" ? Named(fact, handlers[i], route.Function.File) : null);
+            var text = handlers[i].Constant ?? (function is { Name.Length: > 0 } && at == route.At ? Shown(function) : program.Tree.TextOf(at));
+            var asks = function is not null && fact.GuardFields.Count > 0 && names.OfAnswer(function) is var answer and not Requirement.Other ? answer
+                : fact.Named == "function" ? names.Of(text, function, route.Function.File) : names.Of(text, handlers[i], route.Function.File);
+            if (asks == Requirement.Other && fact.Named == "function")
+            {
+                // It is there to let in or not; by what could not be read.
+                asks = Requirement.Perhaps;
+            }
+
+            if (asks != Requirement.Other || !names.IsOfLibrary(text, route.Function.File))
+            {
+                guards.Add(new Middleware(text, asks, at, function));
+            }
+        }
+
+        var last = handlers[^1];
+        if ((last.Module >= 0 || RouteScopes.Objects(last).Any(scopes.IsMounted)) && fact.Named is null && last.Targets.Count == 0)
+        {
+            // Routes of another file or router come below this path.
+            yield break;
+        }
+
+        var handler = last.Targets.OfType<IrFunction>().FirstOrDefault() ?? Named(fact, last, route.Function.File);
+        var shown = handler is not null ? Shown(handler) : last.Constant ?? (route.Places.Count > 0 ? program.Tree.TextOf(route.Places[^1], 40) : "");
+        foreach (var method in Method(route, fact).Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            yield return (method, "", handler, shown, guards);
+        }
+    }
+
+    /// <summary>The class that a handler is, or is named by.</summary>
+    private IrClass? ClassIn(AbstractValue handler, IrFile file) =>
+        handler.Targets.OfType<IrClass>().FirstOrDefault() ?? (file.Source.Language == Language.Php && handler.Constant is { Length: > 0 } name && !name.Contains('@', StringComparison.Ordinal) ? program.FindClass(name, file) : null);
+
+    private IEnumerable<(string, string, IrFunction?, string, IReadOnlyList<Middleware>)> Resource(AnalysisEvent route, RouteModel fact, string path, List<AbstractValue> handlers)
+    {
+        var type = handlers.Select(h => ClassIn(h, route.Function.File)).LastOrDefault(c => c is not null);
+        type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
+        var only = RouteScopes.NamesIn(route.Role("only"));
+        var except = RouteScopes.NamesIn(route.Role("except"));
+        // Of two methods for one kind of request the class's own counts, not the one it inherits.
+        var own = type is null ? [] : fact.Actions.Where(a => type.Primary.Methods.ContainsKey(a.Key)).Select(a => a.Value).ToHashSet(StringComparer.Ordinal);
+        foreach (var (action, means) in fact.Actions)
+        {
+            if (type is not null && own.Contains(means) && !type.Primary.Methods.ContainsKey(action) && fact.Named is null)
+            {
+                continue;
+            }
+
+            if ((only is not null && !only.Contains(action)) || (except?.Contains(action) ?? false) || !scopes.HasAction(route, action))
+            {
+                continue;
+            }
+
+            var method = type is null ? null : program.FindMethod(type.Primary, action);
+            if (method is null && type is not null && fact.Named is null && !Inherits(type, action))
+            {
+                continue;
+            }
+
+            // A library's action asks the class for the records.
+            method ??= type is null || fact.Named is not null ? null : fact.AskedOf.Select(k => program.FindMethod(type.Primary, k)).FirstOrDefault(m => m is not null);
+
+            var parts = means.Split(' ', 2);
+            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", method is null && type is not null ? [.. names.OfClass(type.Primary), .. scopes.OfActions(type, action)] : []);
+        }
+    }
+
+    /// <summary>Further methods of a class that are marked as actions: <c>@action(detail=False)</c>.</summary>
+    private IEnumerable<(string, string, IrFunction?, string, IReadOnlyList<Middleware>)> MarkedActions(IrClass type, MarkedActionModel fact)
+    {
+        foreach (var method in type.Primary.Methods.Values)
+        {
+            if (method.Annotations.FirstOrDefault(a => IrClass.ShortOf(a.Name) == fact.Mark) is not { } mark)
+            {
+                continue;
+            }
+
+            var path = (mark.Arguments.FirstOrDefault(a => a.Name == fact.PathField)?.Value as Literal)?.Text ?? method.Name;
+            var ofOne = mark.Arguments.FirstOrDefault(a => a.Name == fact.OfOne)?.Value is Literal { Text: "true" or "True" };
+            var methods = (mark.Arguments.FirstOrDefault(a => a.Name == fact.MethodsField)?.Value as ObjectLiteral)?.Entries.Select(e => (e.Value as Literal)?.Text.ToUpperInvariant()).OfType<string>().ToList();
+            foreach (var verb in methods is { Count: > 0 } ? methods : ["GET"])
+            {
+                yield return (verb, (ofOne ? "/{id}/" : "/") + path.Trim('/'), method, Shown(method), []);
+            }
+        }
+    }
+
+    /// <summary>A library's base class brings the action.</summary>
+    private bool Inherits(IrClass type, string action) => program.Kinds(type).Any(k => flow.Vocabulary.BringsActions(IrClass.ShortOf(k), action));
+
+    private static string Method(AnalysisEvent route, RouteModel fact)
+    {
+        var given = route.Role("method");
+        var said = given.Constant ?? (given.Fields is { Count: > 0 } several ? string.Join(',', several.Values.Select(v => v.Constant).OfType<string>()) : null);
+        return said is null or "" ? fact.Method : said.ToUpperInvariant().Replace("ANY", "*", StringComparison.Ordinal);
+    }
+
+    private IrFunction? Named(RouteModel fact, AbstractValue handler, IrFile file)
+    {
+        if (fact.Named is not null && handler.Constant is { } text)
+        {
+            return fact.Named == "function" ? program.FindFunction(text, file) : Named(fact, text);
+        }
+
+        // A class or one of its objects and the name of its method: [MemberController::class, 'join']
+        if (handler.Fields is { Count: 2 } pair && (OfObject(pair.Values.First()) ?? pair.Values.First().Targets.OfType<IrClass>().FirstOrDefault() ?? (pair.Values.First().Constant is { } name ? program.FindClass(name, file) : null)) is { } type && pair.Values.Last().Constant is { } method)
+        {
+            return program.FindMethod(type.Primary, method);
+        }
+
+        return ClassIn(handler, file) is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
+    }
+
+    private IrClass? OfObject(AbstractValue value) =>
+        value.Types.FirstOrDefault(t => t[0] == '#') is { } type ? program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)] : null;
+
+    private IrFunction? Named(RouteModel fact, string text)
+    {
+        var sign = fact.Named!.Replace("controller", "", StringComparison.Ordinal).Replace("action", "", StringComparison.Ordinal);
+        return text.Split(sign, 2) is [var controller, var action] && ControllerOf(fact, controller) is { } type ? program.FindMethod(type.Primary, action) : null;
+    }
+
+    private IrClass? ControllerOf(RouteModel fact, string name)
+    {
+        var last = name[(name.LastIndexOfAny(['/', '\\']) + 1)..];
+        var camel = string.Concat(last.Split('_').Select(p => p.Length == 0 ? "" : char.ToUpperInvariant(p[0]) + p[1..]));
+        var wanted = fact.Class.Replace("*", camel, StringComparison.Ordinal);
+        var plural = fact.Class.Replace("*", camel.TrimEnd('s') + "s", StringComparison.Ordinal);
+
+        // Of several classes of the name, the one whose namespace is in the path.
+        var around = IdentifierClassifier.Parts(_prefix + "/" + name[..Math.Max(0, name.LastIndexOfAny(['/', '\\']))]);
+        return _byShortName[wanted].Concat(plural == wanted ? [] : _byShortName[plural])
+            .OrderByDescending(c => c.ShortName == wanted)
+            .ThenBy(c => IdentifierClassifier.Parts(c.Name[..^c.ShortName.Length]) is var space && space.Count == 0 ? around.Count : space.Except(around).Any() ? int.MaxValue : Math.Abs(around.Count - space.Count))
+            .FirstOrDefault();
+    }
+}

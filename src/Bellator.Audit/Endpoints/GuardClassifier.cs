@@ -1,0 +1,215 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Programs;
+using Bellator.Analysis.Scheduling;
+using Bellator.Syntax;
+using Bellator.Text;
+
+namespace Bellator.Audit.Endpoints;
+
+/// <summary>Says what a step on the way asks for: by the facts, by what its function does, and at last by its name.</summary>
+internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow, AuthorizationChecks tests)
+{
+    public static Requirement Named(string asks) => asks switch
+    {
+        "sign-in" => Requirement.SignIn,
+        "role" => Requirement.Role,
+        "open" => Requirement.Open,
+        "throttle" => Requirement.Throttle,
+        "forgery" => Requirement.Forgery,
+        _ => Requirement.Other,
+    };
+
+    /// <summary>Begins the types of steps whose facts say what they ask for.</summary>
+    private const string GuardType = "Guard.";
+
+    /// <summary>What a value asks for that stands on the way.</summary>
+    public Requirement Of(string text, AbstractValue value, IrFile file) =>
+        value.Types.FirstOrDefault(t => t.StartsWith(GuardType, StringComparison.Ordinal)) is { } type ? Named(type[GuardType.Length..]) : Of(text, value.Targets.OfType<IrFunction>().FirstOrDefault(), file);
+
+    public Requirement Of(string text, IrFunction? function, IrFile file)
+    {
+        var facts = flow.Facts.For(Languages.Family(file.Source.Language));
+        var name = text.Split('(', 2)[0].Trim();
+        if (facts.Guards.TryGetValue(name, out var asks) || facts.Guards.TryGetValue(IrClass.ShortOf(name), out asks) || facts.Guards.TryGetValue(name.Split(':')[0], out asks)
+            || (file.Imports.TryGetValue(name.Split('.')[0], out var import) && facts.Guards.TryGetValue(facts.Canonical(import.Module), out asks)))
+        {
+            if (asks != "named")
+            {
+                return Named(asks);
+            }
+        }
+
+        if (function is not null && OfFunction(function) is var found && found != Requirement.Other)
+        {
+            return found;
+        }
+
+        return flow.Vocabulary.TellsOfThrottle(name) ? Requirement.Throttle
+            : flow.Vocabulary.TellsOfForgery(name) ? Requirement.Forgery
+            : flow.Vocabulary.TellsOfSignIn(IrClass.ShortOf(name)) ? Requirement.SignIn
+            : function is null && flow.Vocabulary.DemandsRole(IrClass.ShortOf(name)) ? Requirement.Role
+            : Requirement.Other;
+    }
+
+    /// <summary>The step is a library's, and its facts say nothing of guarding: it neither asks nor refuses.</summary>
+    public bool IsOfLibrary(string text, IrFile file)
+    {
+        var name = text.TrimStart('n', 'e', 'w', ' ').Split('(', '.')[0].Trim();
+        return file.Imports.TryGetValue(name, out var import) ? program.Modules.Resolve(file.Source.Path, import.Module) < 0 : program.FindFunction(name, file) is null;
+    }
+
+    private Requirement OfFunction(IrFunction function)
+    {
+        if (!_byFunction.TryGetValue(function, out var asks))
+        {
+            _byFunction[function] = asks = Find(function);
+        }
+
+        return asks;
+    }
+
+    private readonly Dictionary<IrFunction, Requirement> _byFunction = [];
+
+    /// <summary>What a function asks that answers whether somebody may come in.</summary>
+    public Requirement OfAnswer(IrFunction function) => _answers.Of(function);
+
+    private readonly GuardResults _answers = new(tests, flow);
+
+    private Requirement Find(IrFunction function)
+    {
+        // A decorator's test stands in the function that it makes.
+        var found = function.File.Functions.Where(f => f == function || f.Outer == function || f.Outer?.Outer == function).SelectMany(f => tests.In(f).Select(t => AuthorizationChecks.IsOnEveryWay(f, t) ? t.Asks : t.Asks == Requirement.Forgery ? Requirement.Other : Requirement.Perhaps)).ToList();
+        if (found.Count == 0 && flow.Vocabulary.DemandsPerson(function.Name) && function.Blocks.Any(b => b.NeverContinues))
+        {
+            return Requirement.SignIn;
+        }
+
+        return found.Contains(Requirement.Role) ? Requirement.Role : found.Contains(Requirement.SignIn) ? Requirement.SignIn : found.Contains(Requirement.Forgery) ? Requirement.Forgery : found.Contains(Requirement.Perhaps) ? Requirement.Perhaps : Requirement.Other;
+    }
+
+    /// <summary>A step may need others before it; more than these are not looked at.</summary>
+    private const int MaxSteps = 4;
+
+    /// <summary>Steps that a function's parameters ask for, where the facts say that a mark on a parameter names one.</summary>
+    public IEnumerable<Middleware> OfParameters(IrFunction function, int depth = 0)
+    {
+        var facts = flow.Facts.For(Languages.Family(function.File.Source.Language));
+        bool Names(Annotation mark) => facts.Guards.GetValueOrDefault(IrClass.ShortOf(mark.Name)) == "named";
+        return OfMarks(function.Parameters.SelectMany(p => p.Annotations).Where(Names), function.File, depth)
+            .Concat(function.Parameters.SelectMany(p => p.Type is { } type && program.NamedType(type.Name, function.File) is var (home, named) ? OfMarks(named.Marks.Where(Names), home, depth) : []))
+            .Where(g => g.Asks != Requirement.Other);
+    }
+
+    /// <summary>A function of another file that a name with dots, or an imported one, stands for.</summary>
+    private IrFunction? Imported(string name, IrFile file)
+    {
+        var parts = name.Split('.');
+        return file.Imports.TryGetValue(parts[0], out var import) && program.Modules.Resolve(file.Source.Path, import.Module) is >= 0 and var module
+            ? program.Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null;
+    }
+
+    /// <summary>The guards among marks on a function or class; marks on the function say more than those on its class.</summary>
+    public IEnumerable<Middleware> OfMarks(IEnumerable<Annotation> marks, IrFile file, int depth = 0)
+    {
+        var facts = flow.Facts.For(Languages.Family(file.Source.Language));
+        foreach (var mark in marks)
+        {
+            var at = new Location(file.Index, mark.Span.Start, mark.Span.End);
+            var name = IrClass.ShortOf(mark.Name);
+            if (facts.Guards.TryGetValue(name, out var asks) || facts.Guards.TryGetValue(mark.Name, out asks))
+            {
+                var role = mark.Arguments.Any(a => a.Name is "Roles" or "Policy") && asks == "sign-in" ? Requirement.Role : Named(asks);
+                if (asks == "named")
+                {
+                    // What the mark is given says what it asks for.
+                    foreach (var argument in mark.Arguments)
+                    {
+                        var text = file.Source.Text(argument.Value.Span);
+                        var step = argument.Value is Name or Member ? program.FindFunction(text, file) ?? Imported(text, file) : null;
+                        yield return new Middleware($"{name}({text})", Of(text, step, file), at, step);
+                        foreach (var before in step is null || depth >= MaxSteps ? [] : OfParameters(step, depth + 1))
+                        {
+                            yield return before;
+                        }
+                    }
+
+                    continue;
+                }
+
+                yield return new Middleware(name, role, at);
+            }
+            else if (program.FindFunction(name, file) is { } decorator && OfFunction(decorator) is var found && found != Requirement.Other)
+            {
+                yield return new Middleware(name, found, at, decorator);
+            }
+            else if (flow.Vocabulary.TellsOfThrottle(mark.Name))
+            {
+                yield return new Middleware(mark.Name, Requirement.Throttle, at);
+            }
+            else if (flow.Vocabulary.TellsOfForgery(name))
+            {
+                yield return new Middleware(name, Requirement.Forgery, at);
+            }
+            else if (flow.Vocabulary.TellsOfSignIn(name) || flow.Vocabulary.TellsOfRole(name))
+            {
+                yield return new Middleware(name, flow.Vocabulary.TellsOfRole(name) ? Requirement.Role : Requirement.SignIn, at);
+            }
+        }
+    }
+
+    /// <summary>Guards that a class has by its base classes, or by a field that lists them.</summary>
+    public IEnumerable<Middleware> OfClass(IrClass type)
+    {
+        var facts = flow.Facts.For(Languages.Family(type.File.Source.Language));
+        var at = new Location(type.File.Index, type.Span.Start, Math.Min(type.Span.End, type.Span.Start + 1));
+        foreach (var kind in program.Kinds(type))
+        {
+            if (facts.Guards.TryGetValue(IrClass.ShortOf(kind), out var asks))
+            {
+                yield return new Middleware(IrClass.ShortOf(kind), Named(asks), at);
+            }
+        }
+
+        foreach (var field in type.Primary.Fields)
+        {
+            if (field.Value is ObjectLiteral { IsList: true } list)
+            {
+                foreach (var element in list.Entries)
+                {
+                    var text = type.File.Source.Text(element.Value.Span);
+                    if (facts.Guards.TryGetValue(IrClass.ShortOf(text), out var asked))
+                    {
+                        yield return new Middleware(text, Named(asked), new Location(type.File.Index, field.Span.Start, field.Span.End));
+                    }
+                }
+            }
+        }
+
+        foreach (var fact in facts.ClassDefaults.Where(f => program.Kinds(type).Any(k => f.Base.Contains(IrClass.ShortOf(k))) && !SaysItself(type, f.Unless)))
+        {
+            foreach (var asked in Default(fact, type.File.Source.Language).Where(a => facts.Guards.ContainsKey(IrClass.ShortOf(a))))
+            {
+                yield return new Middleware($"{fact.Key}: {IrClass.ShortOf(asked)}", Named(facts.Guards[IrClass.ShortOf(asked)]), at);
+            }
+        }
+    }
+
+    private bool SaysItself(IrClass type, string field)
+    {
+        for (var at = type.Primary; at is not null; at = program.BaseOf(at)?.Primary)
+        {
+            if (at.Fields.Any(f => f.Name == field))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>What a setting of the program lists.</summary>
+    private IEnumerable<string> Default(ClassDefaultModel fact, Language language) =>
+        program.Files.Where(f => f.Source.Language == language).Select(f => flow.Shared(f, fact.Setting)?.Field(fact.Key)).FirstOrDefault(v => v is not null)?.Fields?.Values.Select(v => v.Constant).OfType<string>() ?? [];
+}

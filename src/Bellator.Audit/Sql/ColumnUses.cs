@@ -1,0 +1,50 @@
+using System.Runtime.CompilerServices;
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+
+namespace Bellator.Audit.Sql;
+
+/// <summary>A value that goes into a column or is compared with one, by text or by binding.</summary>
+public sealed record ColumnUse(AnalysisEvent Event, SqlStatement Statement, SqlSlot Slot, IReadOnlyList<Taint> Taints);
+
+/// <summary>Reads which values statements write and compare.</summary>
+public static class ColumnUses
+{
+    /// <summary>Events outlive an audit that is repeated, and several ask for the same ones.</summary>
+    private static readonly ConditionalWeakTable<AnalysisEvent, ColumnUse[]> Read = [];
+
+    public static IReadOnlyList<ColumnUse> Of(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run ? Read.GetValue(happening, static e => [.. Find(e)]) : [];
+
+    private static IEnumerable<ColumnUse> Find(AnalysisEvent happening)
+    {
+        var values = happening.Role("values");
+        foreach (var statement in SqlTexts.Of(happening.Role("text")))
+        {
+            foreach (var slot in statement.Slots)
+            {
+                if (slot.Hole is { } hole)
+                {
+                    if (hole.Taints.Count > 0 && happening.Kind == EventKind.Query)
+                    {
+                        yield return new ColumnUse(happening, statement, slot, hole.Taints);
+                    }
+                }
+                else if (Bound(values, slot.Placeholder!) is { } bound)
+                {
+                    yield return new ColumnUse(happening, statement, slot, bound);
+                }
+            }
+        }
+    }
+
+    private static IReadOnlyList<Taint>? Bound(AbstractValue values, string placeholder)
+    {
+        var value = values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+        if (value is null && values.Fields is null && placeholder == "0" && values.IsTainted)
+        {
+            value = values;
+        }
+
+        return value?.Taints.Count > 0 ? value.Taints : null;
+    }
+}
