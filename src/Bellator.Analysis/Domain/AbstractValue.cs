@@ -70,6 +70,9 @@ public sealed class AbstractValue
     /// <summary>It is a setting from outside the code.</summary>
     public bool IsConfiguration { get => _cold?.IsConfiguration ?? false; init => _cold = !value ? _cold : (_cold ?? ColdFields.None) with { IsConfiguration = value }; }
 
+    /// <summary>The text that takes the place of a setting which nobody made: <c>getenv('KEY') ?: 'dev'</c>.</summary>
+    public string? Fallback { get => _cold?.Fallback; init => _cold = value is null ? _cold : (_cold ?? ColdFields.None) with { Fallback = value }; }
+
     private ColdFields? Others { init => _cold = value; }
 
     /// <summary>What few values have, apart, so that the others are small: a program has millions.</summary>
@@ -88,6 +91,8 @@ public sealed class AbstractValue
         public ValueModel? Fact { get; init; }
 
         public bool IsConfiguration { get; init; }
+
+        public string? Fallback { get; init; }
     }
 
     public bool HasParameters => (_hasParameters != 0 ? _hasParameters : _hasParameters = (byte)(FindParameters() ? 2 : 1)) == 2;
@@ -242,8 +247,12 @@ public sealed class AbstractValue
             Hash = left.Hash ?? right.Hash,
             Name = left.Name ?? right.Name,
             IsConfiguration = left.IsConfiguration || right.IsConfiguration,
+            Fallback = left.Fallback ?? right.Fallback ?? FallbackOf(left, right) ?? FallbackOf(right, left),
         };
     }
+
+    private static string? FallbackOf(AbstractValue setting, AbstractValue otherwise) =>
+        setting is { IsConfiguration: true, Constant: null } && otherwise is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0 } ? otherwise.Constant : null;
 
     private static bool IsTextual(AbstractValue value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
 
@@ -382,7 +391,7 @@ public sealed class AbstractValue
         }
 
         if (other is null || Constant != other.Constant || Taints.Count != other.Taints.Count || Types.Count != other.Types.Count || Targets.Count != other.Targets.Count
-            || Library != other.Library || Module != other.Module || Name != other.Name || (Fields?.Count ?? 0) != (other.Fields?.Count ?? 0)
+            || Library != other.Library || Module != other.Module || Name != other.Name || Fallback != other.Fallback || (Fields?.Count ?? 0) != (other.Fields?.Count ?? 0)
             || (Text is null) != (other.Text is null) || (Payload is null) != (other.Payload is null))
         {
             return false;

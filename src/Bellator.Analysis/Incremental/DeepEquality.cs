@@ -19,7 +19,7 @@ internal static class DeepEquality
 
         return left is not null && right is not null
             && left.Constant == right.Constant && left.ConstantKind == right.ConstantKind && left.Library == right.Library && left.Module == right.Module
-            && left.Name == right.Name && left.IsConfiguration == right.IsConfiguration && ReferenceEquals(left.Fact, right.Fact)
+            && left.Name == right.Name && left.IsConfiguration == right.IsConfiguration && left.Fallback == right.Fallback && ReferenceEquals(left.Fact, right.Fact)
             && All(left.Types, right.Types, string.Equals) && All(left.Targets, right.Targets, ReferenceEquals) && All(left.Taints, right.Taints, Same)
             && Same(left.Text, right.Text) && Same(left.Payload, right.Payload) && Same(left.Hash, right.Hash) && Same(left.Fields, right.Fields);
     }

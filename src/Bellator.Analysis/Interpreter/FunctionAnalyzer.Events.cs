@@ -65,6 +65,8 @@ internal sealed partial class FunctionAnalyzer
             AbstractValue? Option(string name) => site.Option(name) ?? (fact.Names.IndexOf(name) is >= 0 and var position && site.Has(position) ? site.Argument(position) : null);
             if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
                 || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
+                || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => OptionState.IsOff(site, o, sink.DefaultOn)))
+                || (sink.Lists.Count > 0 && !sink.Lists.Any(o => OptionState.Has(site, o.Key, o.Value)))
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
                 || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
             {
@@ -100,7 +102,7 @@ internal sealed partial class FunctionAnalyzer
                 continue;
             }
 
-            if (sink.Kind == "debug" && _guards.InBlock(_function.BlockOf[site.Index]).Any(t => t.Of is { Kind: OriginKind.Error }))
+            if ((sink.Kind == "debug" || sink.IsSwitch) && _guards.InBlock(_function.BlockOf[site.Index]).Any(t => t.Of is { Kind: OriginKind.Error }))
             {
                 // A setting decides whether it is done.
                 continue;
@@ -137,7 +139,7 @@ internal sealed partial class FunctionAnalyzer
                 Function = _function,
                 At = At(site.Index),
                 Guessed = guessed,
-                Roles = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : AbstractValue.Unknown },
+                Roles = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : AbstractValue.Unknown, ["name"] = sink.NameAt is { } named ? arranged.Argument(named) : AbstractValue.Unknown },
             });
         }
     }

@@ -200,7 +200,9 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Sanitizes is { } clean)
         {
-            return clean == "configuration" ? new AbstractValue { IsConfiguration = true, Name = site.Argument(0).Constant } : AbstractValue.Unknown;
+            return clean == "configuration"
+                ? new AbstractValue { IsConfiguration = true, Name = site.Argument(0).Constant, Fallback = site.Argument(1) is { Constant.Length: > 0, ConstantKind: LiteralKind.Text } otherwise ? otherwise.Constant : null }
+                : AbstractValue.Unknown;
         }
 
         if (fact.ReturnsArgument is { } same)

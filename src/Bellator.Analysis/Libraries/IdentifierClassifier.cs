@@ -48,6 +48,7 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _joining = facts.Words("joining");
     private readonly IReadOnlySet<string> _signingOut = facts.Words("signing-out");
     private readonly IReadOnlySet<string> _oneself = facts.Words("oneself");
+    private readonly IReadOnlySet<string> _credential = facts.Words("credential");
     private readonly IReadOnlySet<string> _issuing = facts.Words("issues-token");
     private readonly IReadOnlySet<string> _confirming = facts.Words("confirming");
     private readonly IReadOnlySet<string> _mailing = facts.Words("mailing");
@@ -225,6 +226,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of something that limits how often one may try.</summary>
     public bool TellsOfThrottle(string name) => HasWord(name, _throttle);
+
+    /// <summary>True for the name of a cookie, entry or column that holds what somebody is recognised by.</summary>
+    public bool IsCredential(string name) => name.Length > 0 && HasWord(name, _credential) && !TellsOfForgery(name);
 
     /// <summary>True for the name of something that keeps forged requests out.</summary>
     public bool TellsOfForgery(string name) => HasWord(name, _forgery);

@@ -43,6 +43,12 @@ public sealed class LibraryModelFile
     /// <summary>What assigning a field does, as <c>T#field</c>: the value is argument 0.</summary>
     public Dictionary<string, CallModel> Sets { get; set; } = [];
 
+    /// <summary>What setting a variable means in a file of settings: the value is argument 0.</summary>
+    public Dictionary<string, CallModel> SettingVariables { get; set; } = [];
+
+    /// <summary>Endings of the paths of files of settings; one that ends in a slash is a folder's.</summary>
+    public List<string> SettingFiles { get; set; } = [];
+
     public List<EntryModel> Entries { get; set; } = [];
 
     /// <summary>What two parameters are that are used in a certain way together.</summary>

@@ -29,6 +29,10 @@ public sealed class LanguageModels
 
     internal Dictionary<string, CallModel> Sets { get; } = new(StringComparer.Ordinal);
 
+    internal Dictionary<string, CallModel> SettingVariables { get; } = new(StringComparer.Ordinal);
+
+    internal List<string> SettingFiles { get; } = [];
+
     internal List<EntryModel> Entries { get; } = [];
 
     internal List<FileRouteModel> Pages { get; } = [];
@@ -119,6 +123,10 @@ public sealed class LanguageModels
     public ValueModel? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field) ?? Fields.GetValueOrDefault(t + "#*"));
 
     /// <summary>What assigning a field of the type does.</summary>
+    /// <summary>What setting the variable means in the file; null if nothing.</summary>
+    public CallModel? SettingVariable(string path, string name) =>
+        SettingVariables.TryGetValue(name, out var known) && SettingFiles.Exists(f => f[^1] == '/' ? ("/" + path).Contains("/" + f, StringComparison.Ordinal) : path.EndsWith(f, StringComparison.Ordinal)) ? known : null;
+
     public CallModel? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field) ?? Sets.GetValueOrDefault(t + "#*"));
 
     public ValueModel? Global(string name) => Globals.GetValueOrDefault(name);
@@ -276,6 +284,13 @@ public sealed class LibraryModels
         {
             function.Library = file.Library;
             facts.Functions[name] = function;
+        }
+
+        facts.SettingFiles.AddRange(file.SettingFiles);
+        foreach (var (name, setting) in file.SettingVariables)
+        {
+            setting.Library = file.Library;
+            facts.SettingVariables[name] = setting;
         }
 
         foreach (var (name, set) in file.Sets)

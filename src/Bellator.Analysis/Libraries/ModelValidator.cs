@@ -7,8 +7,12 @@ internal static class ModelValidator
     internal static readonly string[] Positions =
         ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "folder", "file-name", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
     private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern", "anchored"];
+    /// <summary>What an application switches off, or leaves off, of what protects sessions and tokens.</summary>
+    internal static readonly string[] Switches =
+        ["cookie-not-secure", "cookie-readable", "cookie-cross-site", "token-not-verified", "token-algorithm-open", "token-checks-disabled", "token-no-expiry", "token-in-web-storage", "forgery-off"];
+
     internal static readonly string[] Sinks =
-        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "debug"];
+        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "debug", "signing-key", .. Switches];
     internal static readonly string[] Acts =
         ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
     private static readonly string[] Guarding = ["sign-in", "role", "open", "throttle", "forgery", "named", "only", "except"];
@@ -21,7 +25,7 @@ internal static class ModelValidator
     public static void Check(LibraryModelFile file, string name, string text)
     {
         Among(file.Language, Languages, "language", "language");
-        foreach (var (call, fact) in file.Calls.Concat(file.Sets).Concat(file.Functions))
+        foreach (var (call, fact) in file.Calls.Concat(file.Sets).Concat(file.SettingVariables).Concat(file.Functions))
         {
             Among(fact.Source, Parts, "part of a request", call);
             Among(fact.Chain is "*" ? null : fact.Chain, Parts, "part of a request", call);

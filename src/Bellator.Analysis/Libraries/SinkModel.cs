@@ -3,8 +3,14 @@ namespace Bellator.Analysis.Libraries;
 /// <summary>An argument at which a value can do harm.</summary>
 public sealed class SinkModel
 {
-    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on).</summary>
+    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, and what is switched off of cookies and tokens.</summary>
     public string Kind { get; set; } = "";
+
+    /// <summary>It is no value that does harm, but what is switched off.</summary>
+    internal bool IsSwitch => Off.Count > 0 || Lists.Count > 0 || ModelValidator.Switches.Contains(Kind);
+
+    /// <summary>A value that stands in the code is what does the harm.</summary>
+    internal bool TakesConstants => Kind == "signing-key";
 
     /// <summary>The argument; -1 is the object.</summary>
     public int At { get; set; }
@@ -35,6 +41,22 @@ public sealed class SinkModel
 
     /// <summary>No harm if the named or option argument has this value or, for an asterisk, is given at all.</summary>
     public Dictionary<string, string> Unless { get; set; } = [];
+
+    /// <summary>
+    /// Harm needs all of these options to be off. An option is named by the argument and the way into it, such as <c>2.secure</c>: the
+    /// argument by its position or its name, <c>self</c> for the object that is changed. It is off if it is absent where everything that is
+    /// given is known, or a constant that means no.
+    /// </summary>
+    public List<string> Off { get; set; } = [];
+
+    /// <summary>With <see cref="Off"/>: what is absent is on, so that only a constant that says no counts.</summary>
+    public bool DefaultOn { get; set; }
+
+    /// <summary>Harm needs one of these options, named as for <see cref="Off"/>, to have this value or to list it.</summary>
+    public Dictionary<string, string> Lists { get; set; } = [];
+
+    /// <summary>The argument that names the thing, such as a cookie.</summary>
+    public int? NameAt { get; set; }
 
     /// <summary>The text must begin like this, whatever the case of its letters.</summary>
     public string? Prefix { get; set; }

@@ -20,6 +20,7 @@ internal static class EventInstantiation
             var applied = applications[at++] = substitution.Apply(value);
             changed |= !ReferenceEquals(applied, value);
             tells |= applied.IsTainted || applied.HasParameters || (name == "value" && FieldAccess.DeepTaints(applied).Count > 0) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0)
+                || (name == "value" && happening.Sink is { TakesConstants: true } && (applied.Constant ?? applied.Fallback) is not null)
                 || (name == "text" && (applied.Constant is not null || applied.Text is not null));
         }
 

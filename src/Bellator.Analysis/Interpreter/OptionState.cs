@@ -1,0 +1,75 @@
+using System.Globalization;
+using Bellator.Analysis.Domain;
+using Bellator.Syntax;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>Whether an option of a call is on, off, or not to be told.</summary>
+internal static class OptionState
+{
+    /// <summary>Stands for the object that is changed or called.</summary>
+    private const string Self = "self";
+
+    /// <param name="option">The argument and the way into it, by points.</param>
+    /// <param name="defaultOn">What is absent is on.</param>
+    public static bool IsOff(CallSite site, string option, bool defaultOn)
+    {
+        var (value, isAbsent) = Find(site, option);
+        return isAbsent ? !defaultOn : value is { } given && SaysNo(given);
+    }
+
+    /// <summary>The option has the value, or lists it.</summary>
+    public static bool Has(CallSite site, string option, string wanted) =>
+        Find(site, option).Value is { } given && (Is(given, wanted) || given.Parts.Any(p => Is(p, wanted)));
+
+    private static bool Is(AbstractValue value, string wanted) =>
+        value.Constant?.Equals(wanted, StringComparison.OrdinalIgnoreCase) == true || value.Library?.EndsWith(wanted, StringComparison.Ordinal) == true;
+
+    private static bool SaysNo(AbstractValue value) =>
+        value.Constant is { } constant && value.Taints.Count == 0 && (value.ConstantKind == LiteralKind.Null || constant.ToLowerInvariant() is "false" or "0" or "" or "no" or "off" or "none" or "null" or "nil" or "undefined");
+
+    /// <summary>What is known of the option: its value, or that there is none.</summary>
+    private static (AbstractValue? Value, bool IsAbsent) Find(CallSite site, string option)
+    {
+        var path = option.Split('.');
+        AbstractValue value;
+        if (path[0] == Self)
+        {
+            value = site.Receiver;
+        }
+        else if (int.TryParse(path[0], NumberStyles.None, CultureInfo.InvariantCulture, out var position))
+        {
+            // Named arguments have positions of their own.
+            if (position >= site.Arguments.Count || (position < site.Names.Count && site.Names[position] is not null))
+            {
+                return (null, true);
+            }
+
+            value = site.Arguments[position];
+        }
+        else if (site.Option(path[0]) is { } named)
+        {
+            value = named;
+        }
+        else
+        {
+            return (null, !site.Names.Contains("**") && (site.Names.Count > 0 || site.Arguments.Count == 0 || IsKnown(site.Arguments[^1])));
+        }
+
+        foreach (var name in path.AsSpan(1))
+        {
+            if (value.Field(name) is not { } part)
+            {
+                return (null, IsKnown(value));
+            }
+
+            value = part;
+        }
+
+        return (value, false);
+    }
+
+    /// <summary>All that the value holds is known: it is written out, and nothing of unknown content is spread into it.</summary>
+    private static bool IsKnown(AbstractValue value) =>
+        value is { Constant: not null, Taints.Count: 0 } || (value is { Fields: not null, Taints.Count: 0, HasParameters: false } && !value.PartNames.Any(n => n is "*" or "**"));
+}

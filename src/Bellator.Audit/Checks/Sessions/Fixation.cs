@@ -1,0 +1,36 @@
+using Bellator.Audit.Accounts;
+
+namespace Bellator.Audit.Checks.Sessions;
+
+/// <summary>The session id is the same before and after signing in.</summary>
+public sealed class Fixation : StepCheck
+{
+    public override string Id => "sessions/fixation";
+
+    public override string Title => "Session fixation";
+
+    public override IReadOnlyList<int> Cwes => [384];
+
+    public override IReadOnlyList<string> Asvs => ["V7.2.4"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:R/S:U/C:H/I:H/A:N";
+
+    public override string Why => "Whoever planted a session id in the victim’s browser, or read it before the sign-in, is signed in as the victim afterwards.";
+
+    public override string FalsePositiveIf => "The framework renews the id by itself where it is told who signed in, or sessions live in the cookie and have no id.";
+
+    public override string HowToFix(string language) => language switch
+    {
+        "php" => "session_regenerate_id(true) once the password was right, before anything is written into the session.",
+        "javascript" => "req.session.regenerate(…) once the password was right, and write into the session in its callback.",
+        "ruby" => "reset_session before the account’s id is written.",
+        "csharp" => "Sign in with HttpContext.SignInAsync, or session.Clear() and a new cookie.",
+        _ => "Renew the session once the password was right.",
+    };
+
+    protected override JourneyKind Journey => JourneyKind.SignIn;
+
+    protected override string Step => "session new";
+
+    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: the session keeps the id that it had before the sign-in.";
+}

@@ -1,0 +1,29 @@
+using Bellator.Audit.Accounts;
+
+namespace Bellator.Audit.Checks.Sessions;
+
+/// <summary>Signing out leaves the credential good on the server.</summary>
+public sealed class SignOutIncomplete : StepCheck
+{
+    public override string Id => "sessions/sign-out-incomplete";
+
+    public override string Title => "Sign-out does not end the session";
+
+    public override IReadOnlyList<int> Cwes => [613];
+
+    public override IReadOnlyList<string> Asvs => ["V7.4.1"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:L/UI:N/S:U/C:H/I:L/A:N";
+
+    public override string Why => "Who signed out believes to be safe: a copy of the cookie or token, from a shared computer or a log, goes on working.";
+
+    public override string FalsePositiveIf => "The server’s record is ended by code that was not read.";
+
+    public override string HowToFix(string language) => "Destroy the session on the server, delete the rows of remembered tokens, and clear each cookie with the attributes that it was set with.";
+
+    protected override JourneyKind Journey => JourneyKind.SignOut;
+
+    protected override string Step => "session ended";
+
+    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: nothing that the server knows of the session is ended.";
+}
