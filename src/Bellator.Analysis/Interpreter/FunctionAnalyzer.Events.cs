@@ -43,7 +43,7 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Compare is [var left, var right])
         {
-            RaiseComparison(site.Index, site.Argument(left), site.Argument(right), fact);
+            RaiseComparison(site.Index, site.Argument(left), site.Argument(right), null, null, null, fact);
         }
 
         if (fact.Verify is { } verify)
@@ -66,6 +66,7 @@ internal sealed partial class FunctionAnalyzer
             if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
                 || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
                 || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => OptionState.IsOff(site, o, sink.DefaultOn)))
+                || (sink.Given.Count > 0 && !sink.Given.Exists(o => OptionState.IsGiven(site, o)))
                 || (sink.Lists.Count > 0 && !sink.Lists.Any(o => OptionState.Has(site, o.Key, o.Value)))
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
                 || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
@@ -139,9 +140,23 @@ internal sealed partial class FunctionAnalyzer
                 Function = _function,
                 At = At(site.Index),
                 Guessed = guessed,
-                Roles = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : AbstractValue.Unknown, ["name"] = sink.NameAt is { } named ? arranged.Argument(named) : AbstractValue.Unknown },
+                Roles = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : AbstractValue.Unknown, ["name"] = sink.NameAt is { } named ? arranged.Argument(named) : AbstractValue.Unknown, ["called"] = sink.NameAt is null ? AbstractValue.Unknown : Named(NamesIn(arranged.Operand(sink.At), 0)) },
             });
         }
+    }
+
+    /// <summary>The names of variables and members that an argument is put together from.</summary>
+    private string NamesIn(int operand, int depth)
+    {
+        if (operand < 0 || depth > 2)
+        {
+            return "";
+        }
+
+        var instruction = _function.Instructions[operand];
+        return instruction.Op is Opcode.Concat or Opcode.Call or Opcode.CallMethod or Opcode.CallStatic
+            ? string.Join(' ', _function.List(instruction).ToArray().Select(o => NamesIn(o.Value, depth + 1)).Prepend(NameOf(operand, AbstractValue.Unknown) ?? ""))
+            : NameOf(operand, AbstractValue.Unknown) ?? "";
     }
 
     /// <summary>The columns of the value that the model's rules name: each rule begins with one or more of them.</summary>
@@ -280,15 +295,16 @@ internal sealed partial class FunctionAnalyzer
     {
         if (instruction.Text is "==" or "===" or "!=" or "!==")
         {
-            RaiseComparison(index, Get(instruction.A), Get(instruction.B), null, NameOf(instruction.A, AbstractValue.Unknown), NameOf(instruction.B, AbstractValue.Unknown));
+            RaiseComparison(index, Get(instruction.A), Get(instruction.B), instruction.Text, NameOf(instruction.A, AbstractValue.Unknown), NameOf(instruction.B, AbstractValue.Unknown));
         }
     }
 
-    private void RaiseComparison(int index, AbstractValue left, AbstractValue right, CallModel? fact, string? leftName = null, string? rightName = null)
+    private void RaiseComparison(int index, AbstractValue left, AbstractValue right, string? sign, string? leftName, string? rightName, CallModel? fact = null)
     {
-        if (MayBePassword(left) || MayBePassword(right) || _program.Vocabulary.IsPasswordColumn(leftName) || _program.Vocabulary.IsPasswordColumn(rightName))
+        if (MayBePassword(left) || MayBePassword(right) || _program.Vocabulary.IsPasswordColumn(leftName) || _program.Vocabulary.IsPasswordColumn(rightName)
+            || _program.Vocabulary.IsCredential(leftName ?? left.Name ?? "") || _program.Vocabulary.IsCredential(rightName ?? right.Name ?? ""))
         {
-            Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? AbstractValue.Unknown : Named(leftName)), ("rightName", rightName is null ? AbstractValue.Unknown : Named(rightName)));
+            Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? AbstractValue.Unknown : Named(leftName)), ("rightName", rightName is null ? AbstractValue.Unknown : Named(rightName)), ("sign", sign is null ? AbstractValue.Unknown : Named(sign)));
         }
     }
 

@@ -337,4 +337,13 @@ internal sealed partial class FunctionAnalyzer
         return value.Targets.OfType<IrClass>().FirstOrDefault()
             ?? (value.Types.FirstOrDefault(t => t[0] == '#') is { } type ? _program.Program.Classes[ClassNumber(type)] : null);
     }
+
+    /// <summary>What a file of settings sets for a framework.</summary>
+    private void NoteSetting(int index, int value, string name)
+    {
+        if (_function.IsTopLevel && _facts.SettingVariable(_file.Source.Path, name) is { } setting)
+        {
+            ApplyFact(setting, new CallSite(index, AbstractValue.Unknown, [Get(value)], [value]), false);
+        }
+    }
 }

@@ -227,11 +227,6 @@ internal sealed partial class FunctionAnalyzer
                 return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
                     ?? (IsTemplate ? FromView(instruction.Text!) : SharedValue(instruction.Text!)) ?? AbstractValue.Unknown;
             case Opcode.StoreShared:
-                if (_function.IsTopLevel && _facts.SettingVariable(_file.Source.Path, instruction.Text!) is { } setting)
-                {
-                    ApplyFact(setting, new CallSite(index, AbstractValue.Unknown, [Get(instruction.B)], [instruction.B]), false);
-                }
-
                 if (!_function.IsTopLevel || !Get(instruction.B).IsTainted || IsSeenAfter(_function.BlockOf[index], instruction.Text!))
                 {
                     Keep(new StoreKey(StoreKind.Shared, _file.Index, instruction.Text!), Get(instruction.B));
@@ -320,6 +315,7 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.Import:
                 return EvaluateImport(in instruction);
             case Opcode.Export:
+                NoteSetting(index, instruction.A, instruction.Text!);
                 Keep(new StoreKey(StoreKind.Export, _file.Index, instruction.Text!), Get(instruction.A));
                 return AbstractValue.Unknown;
             case Opcode.Output:

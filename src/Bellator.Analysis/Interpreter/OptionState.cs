@@ -18,6 +18,9 @@ internal static class OptionState
         return isAbsent ? !defaultOn : value is { } given && SaysNo(given);
     }
 
+    /// <summary>Something is said of the option.</summary>
+    public static bool IsGiven(CallSite site, string option) => Find(site, option).Value is not null;
+
     /// <summary>The option has the value, or lists it.</summary>
     public static bool Has(CallSite site, string option, string wanted) =>
         Find(site, option).Value is { } given && (Is(given, wanted) || given.Parts.Any(p => Is(p, wanted)));

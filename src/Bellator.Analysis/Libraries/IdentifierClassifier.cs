@@ -48,6 +48,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _joining = facts.Words("joining");
     private readonly IReadOnlySet<string> _signingOut = facts.Words("signing-out");
     private readonly IReadOnlySet<string> _oneself = facts.Words("oneself");
+    private readonly IReadOnlySet<string> _ending = facts.Words("ending");
+    private readonly IReadOnlySet<string> _secretToken = facts.Words("secret-token");
+    private readonly IReadOnlySet<string> _form = facts.Words("form-of-value");
     private readonly IReadOnlySet<string> _credential = facts.Words("credential");
     private readonly IReadOnlySet<string> _issuing = facts.Words("issues-token");
     private readonly IReadOnlySet<string> _confirming = facts.Words("confirming");
@@ -162,6 +165,15 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     public bool TellsOfOneself(string name) => HasWords(name, _oneself);
 
     /// <summary>True for the name of a call that gives out a token.</summary>
+    /// <summary>True for the name of something that opens an account for whoever has it.</summary>
+    public bool IsSecretToken(string name) => name.Length > 0 && HasWord(name, _secretToken) && !TellsOfForgery(name) && !HasWord(name, _measure) && !TellsOfExpiry(name);
+
+    /// <summary>True for the name of a call that writes what it is given in another way: joins, cuts, encodes, digests.</summary>
+    public bool IsForm(string name) => HasWord(name, _form);
+
+    /// <summary>True for the name of a call that may end what a session or token rests on.</summary>
+    public bool Ends(string name) => HasWord(name, _ending);
+
     public bool IssuesToken(string name) => HasWords(name, _issuing);
 
     /// <summary>True for the name of a field or column with an e-mail address.</summary>

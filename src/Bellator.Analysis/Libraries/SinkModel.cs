@@ -49,6 +49,9 @@ public sealed class SinkModel
     /// </summary>
     public List<string> Off { get; set; } = [];
 
+    /// <summary>Harm needs one of these options, named as for <see cref="Off"/>, to be given.</summary>
+    public List<string> Given { get; set; } = [];
+
     /// <summary>With <see cref="Off"/>: what is absent is on, so that only a constant that says no counts.</summary>
     public bool DefaultOn { get; set; }
 

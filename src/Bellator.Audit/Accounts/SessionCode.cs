@@ -20,7 +20,7 @@ internal static class SessionCode
             var instruction = function.Instructions[i];
             var key = instruction.Op is Opcode.SetField or Opcode.WithField ? instruction.Text
                 : instruction.Op is Opcode.SetItem or Opcode.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
-            if (key is not null && IsSession(function, instruction.A) && !IdentifierClassifier.Parts(key).Exists(p => p is "token" or "csrf" or "flash" or "error"))
+            if (key is not null && IsSession(function, instruction.A) && !IdentifierClassifier.Parts(key).Exists(p => p is "token" or "csrf" or "form" or "flash" or "error"))
             {
                 yield return function.LocationOf(i);
             }

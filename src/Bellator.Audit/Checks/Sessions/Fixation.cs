@@ -1,4 +1,5 @@
 using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -27,6 +28,9 @@ public sealed class Fixation : StepCheck
         "csharp" => "Sign in with HttpContext.SignInAsync, or session.Clear() and a new cookie.",
         _ => "Renew the session once the password was right.",
     };
+
+    /// <summary>Whoever has to be signed in already does not sign in here.</summary>
+    protected override bool Counts(CheckContext context, Journey journey, JourneyStep step) => journey.Entries.All(e => e.SignIn != SignInNeed.Needed);
 
     protected override JourneyKind Journey => JourneyKind.SignIn;
 

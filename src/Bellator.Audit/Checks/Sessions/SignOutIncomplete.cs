@@ -21,6 +21,10 @@ public sealed class SignOutIncomplete : StepCheck
 
     public override string HowToFix(string language) => "Destroy the session on the server, delete the rows of remembered tokens, and clear each cookie with the attributes that it was set with.";
 
+    /// <summary>A token that the server does not keep cannot be ended there; of a session that it keeps, the way in tells.</summary>
+    protected override bool Counts(CheckContext context, Journey journey, JourneyStep step) =>
+        context.Journeys.Any(j => j.Kind == JourneyKind.SignIn && j.Step("session new") is { State: StepState.Shown or StepState.Absent });
+
     protected override JourneyKind Journey => JourneyKind.SignOut;
 
     protected override string Step => "session ended";

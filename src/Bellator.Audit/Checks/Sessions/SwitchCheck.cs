@@ -39,5 +39,6 @@ public abstract class SwitchCheck : Check
 
     /// <summary>A cookie by which people are recognised: the session's own, or one whose name or value says so.</summary>
     protected static bool IsCredential(AnalysisEvent happening, IdentifierClassifier words) =>
-        happening.Sink!.NameAt is null || words.IsCredential(NameOf(happening)) || words.IsCredential(happening.Role("value").Name ?? "") || happening.Role("value").Taints.Any(t => t.Origin.Kind == OriginKind.Stored && words.IsCredential(t.Origin.Name ?? ""));
+        happening.Sink!.NameAt is null || (happening.Role("value").Constant is null
+            && (words.IsCredential(NameOf(happening)) || words.IsCredential(happening.Role("called").Constant ?? "") || happening.Role("value").Taints.Any(t => words.IsCredential(t.Origin.Name ?? ""))));
 }

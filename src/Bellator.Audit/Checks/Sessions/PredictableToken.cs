@@ -1,0 +1,68 @@
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Queries;
+using Bellator.Audit.Accounts;
+
+namespace Bellator.Audit.Checks.Sessions;
+
+/// <summary>A session, key or one-time token can be guessed.</summary>
+public sealed class PredictableToken : Check
+{
+    public override string Id => "sessions/predictable-token";
+
+    public override string Title => "Predictable token";
+
+    public override IReadOnlyList<int> Cwes => [330, 338, 340];
+
+    public override IReadOnlyList<string> Asvs => ["V7.2.3", "V11.5.1"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why => "Ordinary random numbers follow from a few earlier ones, and the clock is known to everybody: whoever works the token out is taken for its owner.";
+
+    public override string FalsePositiveIf => "The value is no secret, or stands beside one that cannot be guessed.";
+
+    public override string HowToFix(string language) => "Make it from at least 16 bytes of the system’s source for secrets: random_bytes, crypto.randomBytes, secrets.token_urlsafe, SecureRandom, RandomNumberGenerator.GetBytes.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        var told = new HashSet<(IrFunction, string)>();
+        foreach (var random in context.EventsOf(EventKind.Random).Where(e => e.Depth == 0 && MadeUp.Of(e).IsWeak))
+        {
+            if (TokenMadeOf(context, random) is { } token && told.Add((random.Function, token)))
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = random.At,
+                    Certainty = Certainty.Matched,
+                    Message = $"“{token}” is made of {context.Program.Tree.TextOf(random.At)}, which is not made for secrets.",
+                    Subject = token,
+                };
+            }
+        }
+    }
+
+    /// <summary>The name of the token that the value goes into; null if none is known.</summary>
+    private static string? TokenMadeOf(CheckContext context, AnalysisEvent random)
+    {
+        var function = random.Function;
+        var made = Array.FindIndex(function.Instructions, i => i.Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New && i.Span.Start == random.At.Start && i.Span.End == random.At.End);
+        if (made < 0)
+        {
+            return null;
+        }
+
+        var uses = ValueUses.Of(function, made, call => IsForm(context, function, call));
+
+        // A source made for secrets beside it makes the token hard to guess.
+        return context.EventsOf(EventKind.Random).Any(e => e.Function == function && !MadeUp.Of(e).IsWeak) ? null
+            : uses.Names.FirstOrDefault(context.Words.IsSecretToken)
+            ?? (uses.IsReturned && context.Words.IsSecretToken(function.Name) ? function.Name : null);
+    }
+
+    /// <summary>The call only writes its argument in another way: it joins, cuts, encodes or digests.</summary>
+    private static bool IsForm(CheckContext context, IrFunction function, int call) =>
+        function.Instructions[call] is var instruction && (instruction.Op == Opcode.CallMethod ? instruction.Text : instruction.A >= 0 ? function.Instructions[instruction.A].Text : instruction.Text) is { } name
+        && context.Words.IsForm(name);
+}

@@ -1,0 +1,67 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Text;
+
+namespace Bellator.Audit.Checks.Sessions;
+
+/// <summary>A token or key that was sent is compared by an ordinary comparison.</summary>
+public sealed class TokenCompared : Check
+{
+    public override string Id => "sessions/token-compare-timing";
+
+    public override string Title => "Token comparison leaks timing";
+
+    public override IReadOnlyList<int> Cwes => [208, 697];
+
+    public override IReadOnlyList<string> Asvs => ["V11.2.4"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:L/I:L/A:N";
+
+    public override string Why => "An ordinary comparison ends at the first difference, so that its time tells how much was right; one that converts takes a missing value, or two texts that look like numbers, for equal.";
+
+    public override string FalsePositiveIf => "What is compared is looked up by its digest before, or is no secret.";
+
+    public override string HowToFix(string language) => language switch
+    {
+        "php" => "Use hash_equals() on two texts, after both are known to be texts and not empty.",
+        "javascript" => "Use crypto.timingSafeEqual on two buffers of one length.",
+        "python" => "Use hmac.compare_digest() or secrets.compare_digest().",
+        "ruby" => "Use ActiveSupport::SecurityUtils.secure_compare.",
+        "csharp" => "Use CryptographicOperations.FixedTimeEquals.",
+        _ => "Use a comparison made for secrets.",
+    };
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var comparison in context.EventsOf(EventKind.Compare).Where(c => c.Fact is null && c.Depth == 0))
+        {
+            var (left, right) = (comparison.Role("left"), comparison.Role("right"));
+            var sent = Sent(left) ?? Sent(right);
+            if (sent is null || !(Sent(left) is not null ? IsSecret(context, right, comparison, "rightName") : IsSecret(context, left, comparison, "leftName")))
+            {
+                continue;
+            }
+
+            var converts = comparison.Role("sign").Constant is "==" or "!=" && context.Program.Files[comparison.At.File].Source.Language is Language.Php or Language.JavaScript or Language.TypeScript or Language.Tsx;
+            yield return new Finding
+            {
+                Check = this,
+                At = comparison.At,
+                Certainty = CheckContext.CertaintyOf(sent, false),
+                Message = $"{Capital(CheckContext.Describe(sent.Origin))} is compared with the secret by an ordinary comparison, whose time tells how much was right{(converts ? ", and which converts types before it compares" : "")}.",
+                Steps = CheckContext.Steps(sent, comparison, "compared"),
+                Subject = sent.Origin.Name ?? "",
+            };
+        }
+    }
+
+    private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
+
+    private static Taint? Sent(AbstractValue value) => value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && !t.Guessed);
+
+    /// <summary>A kept token, or a key from the settings: not what was sent, and no text that everybody knows.</summary>
+    private static bool IsSecret(CheckContext context, AbstractValue value, AnalysisEvent comparison, string name) =>
+        value.Constant is null && !value.Taints.Any(t => t.Origin.Kind == OriginKind.Request)
+        && (value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsSecretToken(t.Origin.Name ?? ""))
+            || (value.Taints.Count == 0 && (context.Words.IsSecretToken(value.Name ?? "") || (value.IsConfiguration && context.Words.IsSecretToken(comparison.Role(name).Constant ?? "")))));
+}
