@@ -10,6 +10,9 @@ namespace Bellator.Analysis.Domain;
 /// </summary>
 public sealed class AbstractValue
 {
+    /// <summary>The type of an object into which another one was spread of which not all is known.</summary>
+    public const string OpenObject = "…";
+
     public const int MaxTaints = 6;
     public const int MaxDepth = 3;
     public const int MaxFields = 24;

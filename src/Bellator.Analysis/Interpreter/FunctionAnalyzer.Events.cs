@@ -65,7 +65,7 @@ internal sealed partial class FunctionAnalyzer
             AbstractValue? Option(string name) => site.Option(name) ?? (fact.Names.IndexOf(name) is >= 0 and var position && site.Has(position) ? site.Argument(position) : null);
             if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
                 || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
-                || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => OptionState.IsOff(site, o, sink.DefaultOn)))
+                || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => OptionState.IsOff(site, o, sink.DefaultOn, sink.Off.Exists(p => !p.Contains('.', StringComparison.Ordinal)))))
                 || (sink.Given.Count > 0 && !sink.Given.Exists(o => OptionState.IsGiven(site, o)))
                 || (sink.Lists.Count > 0 && !sink.Lists.Any(o => OptionState.Has(site, o.Key, o.Value)))
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))

@@ -97,11 +97,13 @@ internal sealed partial class FunctionAnalyzer
     {
         var fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
         IReadOnlyList<Taint> spread = [];
+        var open = false;
         foreach (var operand in _function.List(instruction))
         {
             var value = AsTested(index, operand.Value);
             if (operand.Name is null)
             {
+                open |= value.Fields is null || value.Types.Contains(AbstractValue.OpenObject);
                 spread = AbstractValue.Union(spread, value.Taints);
                 foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
                 {
@@ -114,7 +116,7 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = instruction.Op == Opcode.List ? ["list"] : [] };
+        return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = instruction.Op == Opcode.List ? ["list"] : open ? [AbstractValue.OpenObject] : [] };
     }
 
     private AbstractValue EvaluateFunction(int position)

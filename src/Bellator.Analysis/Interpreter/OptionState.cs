@@ -12,9 +12,10 @@ internal static class OptionState
 
     /// <param name="option">The argument and the way into it, by points.</param>
     /// <param name="defaultOn">What is absent is on.</param>
-    public static bool IsOff(CallSite site, string option, bool defaultOn)
+    /// <param name="orPositional">The same can be said by further arguments in place of an object with options, which would be the last.</param>
+    public static bool IsOff(CallSite site, string option, bool defaultOn, bool orPositional)
     {
-        var (value, isAbsent) = Find(site, option);
+        var (value, isAbsent) = Find(site, option, orPositional);
         return isAbsent ? !defaultOn : value is { } given && SaysNo(given);
     }
 
@@ -32,7 +33,7 @@ internal static class OptionState
         value.Constant is { } constant && value.Taints.Count == 0 && (value.ConstantKind == LiteralKind.Null || constant.ToLowerInvariant() is "false" or "0" or "" or "no" or "off" or "none" or "null" or "nil" or "undefined");
 
     /// <summary>What is known of the option: its value, or that there is none.</summary>
-    private static (AbstractValue? Value, bool IsAbsent) Find(CallSite site, string option)
+    private static (AbstractValue? Value, bool IsAbsent) Find(CallSite site, string option, bool orPositional = false)
     {
         var path = option.Split('.');
         AbstractValue value;
@@ -44,6 +45,11 @@ internal static class OptionState
         {
             // Named arguments have positions of their own.
             if (position >= site.Arguments.Count || (position < site.Names.Count && site.Names[position] is not null))
+            {
+                return (null, true);
+            }
+
+            if (orPositional && path.Length > 1 && position < site.Arguments.Count - 1)
             {
                 return (null, true);
             }
@@ -74,5 +80,5 @@ internal static class OptionState
 
     /// <summary>All that the value holds is known: it is written out, and nothing of unknown content is spread into it.</summary>
     private static bool IsKnown(AbstractValue value) =>
-        value is { Constant: not null, Taints.Count: 0 } || (value is { Fields: not null, Taints.Count: 0, HasParameters: false } && !value.PartNames.Any(n => n is "*" or "**"));
+        value is { Constant: not null, Taints.Count: 0 } || (value is { Fields: not null, Taints.Count: 0 } && !value.Types.Contains(AbstractValue.OpenObject) && !value.PartNames.Any(n => n is "*" or "**"));
 }

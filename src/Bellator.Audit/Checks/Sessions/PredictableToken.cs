@@ -27,7 +27,10 @@ public sealed class PredictableToken : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var told = new HashSet<(IrFunction, string)>();
-        foreach (var random in context.EventsOf(EventKind.Random).Where(e => e.Depth == 0 && MadeUp.Of(e).IsWeak))
+
+        // Of a token for a new password its own check speaks.
+        var ofReset = context.Journeys.Where(j => j.Kind == JourneyKind.Recover).SelectMany(j => j.Step("token made")?.Evidence ?? []).Select(e => e.At).ToHashSet();
+        foreach (var random in context.EventsOf(EventKind.Random).Where(e => e.Depth == 0 && !ofReset.Contains(e.Place) && !ofReset.Contains(e.At) && MadeUp.Of(e).IsWeak))
         {
             if (TokenMadeOf(context, random) is { } token && told.Add((random.Function, token)))
             {

@@ -24,7 +24,7 @@ public sealed class TokenChecksDisabled : SwitchCheck
         "csharp" => "Leave ValidateLifetime and ValidateIssuerSigningKey on, and name ValidIssuer and ValidAudience.",
         "javascript" => "Leave ignoreExpiration off, and pass issuer and audience.",
         "python" => "Leave verify_exp, verify_aud and verify_iss on.",
-        _ => "Leave the checks on.",
+        _ => "Leave the checks on, and name the issuer and the audience that the application expects.",
     };
 
     protected override string Kind => "token-checks-disabled";

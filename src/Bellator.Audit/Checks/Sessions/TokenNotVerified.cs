@@ -1,4 +1,5 @@
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -30,7 +31,13 @@ public sealed class TokenNotVerified : SwitchCheck
 
     protected override string Message(AnalysisEvent happening) => "The token is decoded here and its signature is not verified.";
 
-    /// <summary>What verifies beside it does the deciding: the unverified reading chooses the key.</summary>
-    protected override bool Counts(CheckContext context, AnalysisEvent happening) =>
-        !context.Flow.SummaryOf(happening.Function).Calls.Select(c => c.Target).Prepend(happening.Function).Any(f => f.NamedCalls.Any(c => c.Name.Contains("verif", StringComparison.OrdinalIgnoreCase)));
+    /// <summary>What verifies beside it, or where it is called, does the deciding: the unverified reading chooses the key.</summary>
+    protected override bool Counts(CheckContext context, AnalysisEvent happening)
+    {
+        var function = happening.Function;
+        var around = context.Program.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => c.Target == function)).Append(function);
+        return !around.Any(f => context.Flow.SummaryOf(f).Calls.Select(c => c.Target).Append(f).Any(Verifies));
+    }
+
+    private static bool Verifies(IrFunction function) => function.NamedCalls.Any(c => c.Name.Contains("verif", StringComparison.OrdinalIgnoreCase));
 }

@@ -63,7 +63,7 @@ public class AccountController(UserManager<Keeper> keepers, SignInManager<Keeper
             return Unauthorized("The password is wrong.");
         }
 
-        HttpContext.Session.SetString("keeper", keeper.Id.ToString());
+        HttpContext.Session.SetString("keeper", keeper.Id.ToString()); // weak: sessions/fixation
         return Redirect("/hives");
     }
 

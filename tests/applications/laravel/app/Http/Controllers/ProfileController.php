@@ -20,7 +20,7 @@ class ProfileController extends Controller
         return redirect('/profile');
     }
 
-    public function password(Request $request)
+    public function password(Request $request) // weak: sessions/session-survives-password-change
     {
         $request->validate([
             'current' => ['required', 'current_password'],
