@@ -60,14 +60,15 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Notes the values at places where they could do harm.</summary>
     private void RaiseSinks(CallModel fact, CallSite site, bool guessed)
     {
+        var options = new OptionState(site, IsWrittenOut);
         foreach (var sink in fact.Sinks)
         {
             AbstractValue? Option(string name) => site.Option(name) ?? (fact.Names.IndexOf(name) is >= 0 and var position && site.Has(position) ? site.Argument(position) : null);
             if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
                 || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
-                || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => OptionState.IsOff(site, o, sink.DefaultOn, sink.Off.Exists(p => !p.Contains('.', StringComparison.Ordinal)))))
-                || (sink.Given.Count > 0 && !sink.Given.Exists(o => OptionState.IsGiven(site, o)))
-                || (sink.Lists.Count > 0 && !sink.Lists.Any(o => OptionState.Has(site, o.Key, o.Value)))
+                || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => options.IsOff(o, sink.DefaultOn, sink.Off.Exists(p => !p.Contains('.', StringComparison.Ordinal)))))
+                || (sink.Given.Count > 0 && !sink.Given.Exists(o => options.IsGiven(o)))
+                || (sink.Lists.Count > 0 && !sink.Lists.Any(o => options.Has(o.Key, o.Value)))
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
                 || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
             {
@@ -143,6 +144,22 @@ internal sealed partial class FunctionAnalyzer
                 Roles = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["value"] = value, ["model"] = sink.Kind == "assign" ? arranged.Argument(sink.Model) : AbstractValue.Unknown, ["name"] = sink.NameAt is { } named ? arranged.Argument(named) : AbstractValue.Unknown, ["called"] = sink.NameAt is null ? AbstractValue.Unknown : Named(NamesIn(arranged.Operand(sink.At), 0)) },
             });
         }
+    }
+
+    /// <summary>The value is written out in the code, here or where a constant of the file or class is set; not what a call gave, or one of several.</summary>
+    private bool IsWrittenOut(int operand) => operand >= 0 && _function.Instructions[operand] switch
+    {
+        { Op: Opcode.Object or Opcode.List or Opcode.Constant or Opcode.New or Opcode.LoadShared or Opcode.GetStatic or Opcode.GetField or Opcode.Global or Opcode.Concat or Opcode.Binary } => true,
+        { Op: Opcode.WithField or Opcode.WithItem or Opcode.Cast, A: var changed } => IsWrittenOut(changed),
+        { Op: Opcode.LoadCell, A: var cell } => IsSetOnce(cell),
+        _ => false,
+    };
+
+    /// <summary>An outer variable that is set in one place, to something written out.</summary>
+    private bool IsSetOnce(int cell)
+    {
+        var stores = _file.Functions.SelectMany(f => f.Instructions.Where(i => i.Op == Opcode.StoreCell && i.A == cell).Select(i => f.Instructions[i.B].Op)).Take(2).ToList();
+        return stores is [Opcode.Object or Opcode.List or Opcode.Constant or Opcode.New];
     }
 
     /// <summary>The names of variables and members that an argument is put together from.</summary>

@@ -5,7 +5,8 @@ using Bellator.Syntax;
 namespace Bellator.Analysis.Interpreter;
 
 /// <summary>Whether an option of a call is on, off, or not to be told.</summary>
-internal static class OptionState
+/// <param name="isWrittenOut">Whether the instruction that made an argument writes it out, so that what is not seen of it is not there.</param>
+internal sealed class OptionState(CallSite site, Func<int, bool> isWrittenOut)
 {
     /// <summary>Stands for the object that is changed or called.</summary>
     private const string Self = "self";
@@ -13,18 +14,18 @@ internal static class OptionState
     /// <param name="option">The argument and the way into it, by points.</param>
     /// <param name="defaultOn">What is absent is on.</param>
     /// <param name="orPositional">The same can be said by further arguments in place of an object with options, which would be the last.</param>
-    public static bool IsOff(CallSite site, string option, bool defaultOn, bool orPositional)
+    public bool IsOff(string option, bool defaultOn, bool orPositional)
     {
-        var (value, isAbsent) = Find(site, option, orPositional);
+        var (value, isAbsent) = Find(option, orPositional);
         return isAbsent ? !defaultOn : value is { } given && SaysNo(given);
     }
 
     /// <summary>Something is said of the option.</summary>
-    public static bool IsGiven(CallSite site, string option) => Find(site, option).Value is not null;
+    public bool IsGiven(string option) => Find(option).Value is not null;
 
     /// <summary>The option has the value, or lists it.</summary>
-    public static bool Has(CallSite site, string option, string wanted) =>
-        Find(site, option).Value is { } given && (Is(given, wanted) || given.Parts.Any(p => Is(p, wanted)));
+    public bool Has(string option, string wanted) =>
+        Find(option).Value is { } given && (Is(given, wanted) || given.Parts.Any(p => Is(p, wanted)));
 
     private static bool Is(AbstractValue value, string wanted) =>
         value.Constant?.Equals(wanted, StringComparison.OrdinalIgnoreCase) == true || value.Library?.EndsWith(wanted, StringComparison.Ordinal) == true;
@@ -33,10 +34,11 @@ internal static class OptionState
         value.Constant is { } constant && value.Taints.Count == 0 && (value.ConstantKind == LiteralKind.Null || constant.ToLowerInvariant() is "false" or "0" or "" or "no" or "off" or "none" or "null" or "nil" or "undefined");
 
     /// <summary>What is known of the option: its value, or that there is none.</summary>
-    private static (AbstractValue? Value, bool IsAbsent) Find(CallSite site, string option, bool orPositional = false)
+    private (AbstractValue? Value, bool IsAbsent) Find(string option, bool orPositional = false)
     {
         var path = option.Split('.');
         AbstractValue value;
+        var isWritten = true;
         if (path[0] == Self)
         {
             value = site.Receiver;
@@ -55,6 +57,7 @@ internal static class OptionState
             }
 
             value = site.Arguments[position];
+            isWritten = isWrittenOut(site.Operand(position));
         }
         else if (site.Option(path[0]) is { } named)
         {
@@ -62,14 +65,14 @@ internal static class OptionState
         }
         else
         {
-            return (null, !site.Names.Contains("**") && (site.Names.Count > 0 || site.Arguments.Count == 0 || IsKnown(site.Arguments[^1])));
+            return (null, !site.Names.Contains("**") && (site.Names.Count > 0 || site.Arguments.Count == 0 || (IsKnown(site.Arguments[^1]) && isWrittenOut(site.Operand(site.Arguments.Count - 1)))));
         }
 
         foreach (var name in path.AsSpan(1))
         {
             if (value.Field(name) is not { } part)
             {
-                return (null, IsKnown(value));
+                return (null, isWritten && IsKnown(value));
             }
 
             value = part;

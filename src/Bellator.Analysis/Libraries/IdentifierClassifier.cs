@@ -50,6 +50,7 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _oneself = facts.Words("oneself");
     private readonly IReadOnlySet<string> _ending = facts.Words("ending");
     private readonly IReadOnlySet<string> _secretToken = facts.Words("secret-token");
+    private readonly IReadOnlySet<string> _aboutToken = facts.Words("about-token");
     private readonly IReadOnlySet<string> _form = facts.Words("form-of-value");
     private readonly IReadOnlySet<string> _credential = facts.Words("credential");
     private readonly IReadOnlySet<string> _issuing = facts.Words("issues-token");
@@ -166,7 +167,7 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that gives out a token.</summary>
     /// <summary>True for the name of something that opens an account for whoever has it.</summary>
-    public bool IsSecretToken(string name) => name.Length > 0 && HasWord(name, _secretToken) && !TellsOfForgery(name) && !HasWord(name, _measure) && !TellsOfExpiry(name);
+    public bool IsSecretToken(string name) => name.Length > 0 && HasWord(name, _secretToken) && !TellsOfForgery(name) && !HasWord(name, _measure) && !HasWord(name, _aboutToken) && !TellsOfExpiry(name);
 
     /// <summary>True for the name of a call that writes what it is given in another way: joins, cuts, encodes, digests.</summary>
     public bool IsForm(string name) => HasWord(name, _form);

@@ -125,7 +125,7 @@ public sealed class LanguageModels
     /// <summary>What assigning a field of the type does.</summary>
     /// <summary>What setting the variable means in the file; null if nothing.</summary>
     public CallModel? SettingVariable(string path, string name) =>
-        SettingVariables.TryGetValue(name, out var known) && SettingFiles.Exists(f => f[^1] == '/' ? ("/" + path).Contains("/" + f, StringComparison.Ordinal) : path.EndsWith(f, StringComparison.Ordinal)) ? known : null;
+        SettingVariables.TryGetValue(name, out var known) && SettingFiles.Exists(f => f[^1] == '/' ? ("/" + path).Contains("/" + f, StringComparison.Ordinal) : ("/" + path).EndsWith("/" + f, StringComparison.Ordinal)) ? known : null;
 
     public CallModel? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field) ?? Sets.GetValueOrDefault(t + "#*"));
 
