@@ -1,7 +1,7 @@
-using Bellator.Web.Runs;
 using System.Diagnostics;
 using Bellator.Storage;
 using Bellator.Storage.Cluster;
+using Bellator.Web.Runs;
 using Bellator.Web.Supervision;
 using Serilog;
 using Serilog.Events;
