@@ -30,9 +30,11 @@ public sealed class PredictableToken : Check
 
         // Of a token for a new password its own check speaks.
         var ofReset = context.Journeys.Where(j => j.Kind == JourneyKind.Recover).SelectMany(j => j.Step("token made")?.Evidence ?? []).Select(e => e.At).ToHashSet();
+        var strong = context.EventsOf(EventKind.Random).Where(e => !MadeUp.Of(e).IsWeak).Select(e => e.Function).ToHashSet();
         foreach (var random in context.EventsOf(EventKind.Random).Where(e => e.Depth == 0 && !ofReset.Contains(e.Place) && !ofReset.Contains(e.At) && MadeUp.Of(e).IsWeak))
         {
-            if (TokenMadeOf(context, random) is { } token && told.Add((random.Function, token)))
+            // A source made for secrets beside it makes the token hard to guess.
+            if (!strong.Contains(random.Function) && TokenMadeOf(context, random) is { } token && told.Add((random.Function, token)))
             {
                 yield return new Finding
                 {
@@ -57,10 +59,7 @@ public sealed class PredictableToken : Check
         }
 
         var uses = ValueUses.Of(function, made, call => IsForm(context, function, call));
-
-        // A source made for secrets beside it makes the token hard to guess.
-        return context.EventsOf(EventKind.Random).Any(e => e.Function == function && !MadeUp.Of(e).IsWeak) ? null
-            : uses.Names.FirstOrDefault(context.Words.IsSecretToken)
+        return uses.Names.FirstOrDefault(context.Words.IsSecretToken)
             ?? (uses.IsReturned && context.Words.IsSecretToken(function.Name) ? function.Name : null);
     }
 

@@ -1,3 +1,4 @@
+using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Syntax;
@@ -34,12 +35,14 @@ public sealed class SecretInCode : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
+        var keys = context.EventsAt("signing-key").Select(e => (Event: e, Literal: LiteralOf(e.Role("value")), e.Role("value").Fallback)).Where(k => (k.Literal ?? k.Fallback) is not null).ToList();
+        var places = PlacesOf(context, [.. keys.Select(k => k.Literal ?? k.Fallback!)]);
         var told = new HashSet<(Location, string)>();
-        foreach (var happening in context.EventsAt("signing-key"))
+        foreach (var (happening, literal, fallback) in keys)
         {
-            var key = happening.Role("value");
-            var literal = key is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0, IsConfiguration: false } ? key.Constant : null;
-            if ((literal ?? key.Fallback) is { } text && PlaceOf(context, happening, text) is var place && told.Add((place, text)))
+            var text = literal ?? fallback!;
+            var place = PlaceOf(places[text], happening);
+            if (told.Add((place, text)))
             {
                 yield return new Finding
                 {
@@ -53,10 +56,31 @@ public sealed class SecretInCode : Check
         }
     }
 
-    /// <summary>Where the text stands: in the function that signs, its file, or the one file that has it; else where it is used.</summary>
-    private static Location PlaceOf(CheckContext context, AnalysisEvent happening, string text)
+    private static string? LiteralOf(AbstractValue key) =>
+        key is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0, IsConfiguration: false } ? key.Constant : null;
+
+    /// <summary>Where each of the texts stands in the program.</summary>
+    private static ILookup<string, (IrFunction Function, Location At)> PlacesOf(CheckContext context, HashSet<string> texts)
     {
-        var places = context.Program.Functions.SelectMany(f => Enumerable.Range(0, f.Instructions.Length).Where(i => f.Instructions[i] is { Op: Opcode.Constant, A: (int)LiteralKind.Text } c && c.Text == text).Select(i => (Function: f, At: f.LocationOf(i)))).ToList();
-        return places.Where(p => p.Function == happening.Function).Concat(places.Where(p => p.Function.File == happening.Function.File)).Concat(places.Count == 1 ? places : []).Select(p => p.At).FirstOrDefault(happening.Place);
+        var found = new List<(string Text, IrFunction Function, Location At)>();
+        foreach (var function in texts.Count == 0 ? [] : context.Program.Functions)
+        {
+            for (var i = 0; i < function.Instructions.Length; i++)
+            {
+                if (function.Instructions[i] is { Op: Opcode.Constant, A: (int)LiteralKind.Text, Text: { } text } && texts.Contains(text))
+                {
+                    found.Add((text, function, function.LocationOf(i)));
+                }
+            }
+        }
+
+        return found.ToLookup(f => f.Text, f => (f.Function, f.At), StringComparer.Ordinal);
+    }
+
+    /// <summary>Where the text stands: in the function that signs, its file, or the one place that has it; else where it is used.</summary>
+    private static Location PlaceOf(IEnumerable<(IrFunction Function, Location At)> places, AnalysisEvent happening)
+    {
+        var known = places.ToList();
+        return known.Where(p => p.Function == happening.Function).Concat(known.Where(p => p.Function.File == happening.Function.File)).Concat(known.Count == 1 ? known : []).Select(p => p.At).FirstOrDefault(happening.Place);
     }
 }

@@ -34,9 +34,8 @@ public sealed class TokenNotVerified : SwitchCheck
     /// <summary>What verifies beside it, or where it is called, does the deciding: the unverified reading chooses the key.</summary>
     protected override bool Counts(CheckContext context, AnalysisEvent happening)
     {
-        var function = happening.Function;
-        var around = context.Program.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => c.Target == function)).Append(function);
-        return !around.Any(f => context.Flow.SummaryOf(f).Calls.Select(c => c.Target).Append(f).Any(Verifies));
+        var callers = context.Kept(() => context.Program.Functions.SelectMany(f => context.Flow.SummaryOf(f).Calls.Select(c => (c.Target, Caller: f))).ToLookup(c => c.Target, c => c.Caller));
+        return !callers[happening.Function].Append(happening.Function).Any(f => context.Flow.SummaryOf(f).Calls.Select(c => c.Target).Append(f).Any(Verifies));
     }
 
     private static bool Verifies(IrFunction function) => function.NamedCalls.Any(c => c.Name.Contains("verif", StringComparison.OrdinalIgnoreCase));
