@@ -61,6 +61,7 @@ public sealed class SessionSettingTests
     [InlineData("def read(t):\n    return jwt.decode(t, os.environ['KEY'], algorithms=['HS256'])", null)]
     [InlineData("def make(i):\n    return jwt.encode({'sub': i}, os.environ['KEY'], algorithm='HS256')", "sessions/no-expiry")]
     [InlineData("def make(i):\n    return jwt.encode({'sub': i, 'exp': soon()}, os.environ['KEY'], algorithm='HS256')", null)]
+    [InlineData("def make(i):\n    return jwt.encode(payload={'sub': i, 'exp': soon()}, key=os.environ['KEY'], algorithm='HS256')", null)]
     [InlineData("def make():\n    token = str(random.randint(100000, 999999))\n    return token", "sessions/predictable-token")]
     [InlineData("def make():\n    token = secrets.token_hex(16)\n    return token", null)]
     public void Python(string code, string? expected) => Check("app.py", Flask + code + "\n", expected);
@@ -81,6 +82,7 @@ public sealed class SessionSettingTests
     [InlineData("setcookie('remember', $token, ['expires' => time() + 3600, 'secure' => true, 'httponly' => true]);", null)]
     [InlineData("setcookie('remember', $token, ['expires' => time() + 3600, 'secure' => true]);", "sessions/cookie-readable")]
     [InlineData("setcookie('remember', $token, $options);", null)]
+    [InlineData("setcookie('remember', $token, secure: true, httponly: true);", null)]
     [InlineData("setcookie('remember', '', time() - 3600, '/');", null)]
     [InlineData("setcookie('language', $language, time() + 3600, '/');", null)]
     [InlineData("session_start(['cookie_secure' => true]);", "sessions/cookie-readable")]

@@ -8,9 +8,6 @@ namespace Bellator.Analysis.Interpreter;
 /// <param name="isWrittenOut">Whether the instruction that made an argument writes it out, so that what is not seen of it is not there.</param>
 internal sealed class OptionState(CallSite site, Func<int, bool> isWrittenOut)
 {
-    /// <summary>Stands for the object that is changed or called.</summary>
-    private const string Self = "self";
-
     /// <param name="option">The argument and the way into it, by points.</param>
     /// <param name="defaultOn">What is absent is on.</param>
     /// <param name="orPositional">The same can be said by further arguments in place of an object with options, which would be the last.</param>
@@ -39,16 +36,12 @@ internal sealed class OptionState(CallSite site, Func<int, bool> isWrittenOut)
         var path = option.Split('.');
         AbstractValue value;
         var isWritten = true;
-        if (path[0] == Self)
+        if (int.TryParse(path[0], NumberStyles.None, CultureInfo.InvariantCulture, out var position))
         {
-            value = site.Receiver;
-        }
-        else if (int.TryParse(path[0], NumberStyles.None, CultureInfo.InvariantCulture, out var position))
-        {
-            // Named arguments have positions of their own.
+            // An argument given by its name may be the one that is asked for.
             if (position >= site.Arguments.Count || (position < site.Names.Count && site.Names[position] is not null))
             {
-                return (null, true);
+                return (null, site.Names.Count == 0);
             }
 
             if (orPositional && path.Length > 1 && position < site.Arguments.Count - 1)

@@ -44,7 +44,7 @@ public sealed class SinkModel
 
     /// <summary>
     /// Harm needs all of these options to be off. An option is named by the argument and the way into it, such as <c>2.secure</c>: the
-    /// argument by its position or its name, <c>self</c> for the object that is changed. It is off if it is absent where everything that is
+    /// argument by its position or its name. It is off if it is absent where everything that is
     /// given is known, or a constant that means no.
     /// </summary>
     public List<string> Off { get; set; } = [];

@@ -36,5 +36,5 @@ public sealed class Fixation : StepCheck
 
     protected override string Step => "session new";
 
-    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: the session keeps the id that it had before the sign-in.";
+    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no renewal of the session id was found once the password was checked.";
 }

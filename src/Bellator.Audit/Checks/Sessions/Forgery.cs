@@ -7,7 +7,7 @@ public sealed class Forgery : SwitchCheck
 {
     public override string Id => "sessions/forgery";
 
-    public override string Title => "Cross-site request forgery check switched off";
+    public override string Title => "CSRF protection disabled";
 
     public override IReadOnlyList<int> Cwes => [352];
 
@@ -19,9 +19,9 @@ public sealed class Forgery : SwitchCheck
 
     public override string FalsePositiveIf => "Nobody is recognised by a cookie here: the request carries a token or key in a header.";
 
-    public override string HowToFix(string language) => "Leave the check on; exempt only what is called with a key in a header, and not with the session cookie.";
+    public override string HowToFix(string language) => "Leave the protection on; exempt only endpoints that are called with a key in a header and never with the session cookie.";
 
     protected override string Kind => "forgery-off";
 
-    protected override string Message(AnalysisEvent happening) => "The framework’s check against forged requests is switched off here.";
+    protected override string Message(AnalysisEvent happening) => "The framework’s CSRF protection is disabled here.";
 }

@@ -15,7 +15,7 @@ public sealed class NoExpiry : SwitchCheck
 
     public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:H/I:L/A:N";
 
-    public override string Why => "A token that never ends stays good in every log, backup and browser that it was left in, and nothing but a new key for everybody takes it back.";
+    public override string Why => "A token that never ends stays good in every log, backup and browser in which it was left, and only a new key for everybody revokes it.";
 
     public override string FalsePositiveIf => "The token is kept on the server, too, and is looked up and ended there.";
 
@@ -25,10 +25,10 @@ public sealed class NoExpiry : SwitchCheck
         "python" => "Put exp into the payload: datetime.now(timezone.utc) + timedelta(minutes=15).",
         "ruby" => "Put exp into the payload.",
         "php" => "Put exp into the payload: time() + 900.",
-        _ => "Give the token an end.",
+        _ => "Give the token an expiry time.",
     };
 
     protected override string Kind => "token-no-expiry";
 
-    protected override string Message(AnalysisEvent happening) => "The token is signed here without an end: neither the options nor the payload name one.";
+    protected override string Message(AnalysisEvent happening) => "The token is signed here without an expiry time: neither the options nor the payload sets one.";
 }

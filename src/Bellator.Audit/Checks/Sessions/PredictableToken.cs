@@ -18,11 +18,11 @@ public sealed class PredictableToken : Check
 
     public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "Ordinary random numbers follow from a few earlier ones, and the clock is known to everybody: whoever works the token out is taken for its owner.";
+    public override string Why => "Ordinary random numbers can be predicted from earlier ones, and the time is known to everybody: whoever computes the token is taken for its owner.";
 
     public override string FalsePositiveIf => "The value is no secret, or stands beside one that cannot be guessed.";
 
-    public override string HowToFix(string language) => "Make it from at least 16 bytes of the system’s source for secrets: random_bytes, crypto.randomBytes, secrets.token_urlsafe, SecureRandom, RandomNumberGenerator.GetBytes.";
+    public override string HowToFix(string language) => "Make it from at least 16 bytes of the system’s cryptographically secure source: random_bytes, crypto.randomBytes, secrets.token_urlsafe, SecureRandom, RandomNumberGenerator.GetBytes.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -41,7 +41,7 @@ public sealed class PredictableToken : Check
                     Check = this,
                     At = random.At,
                     Certainty = Certainty.Matched,
-                    Message = $"“{token}” is made of {context.Program.Tree.TextOf(random.At)}, which is not made for secrets.",
+                    Message = $"“{token}” is derived from {context.Program.Tree.TextOf(random.At)}, which is not a cryptographically secure source.",
                     Subject = token,
                 };
             }

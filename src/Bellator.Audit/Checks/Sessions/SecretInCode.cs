@@ -11,7 +11,7 @@ public sealed class SecretInCode : Check
 {
     public override string Id => "sessions/secret-in-code";
 
-    public override string Title => "Signing key in the source code";
+    public override string Title => "Hard-coded signing key";
 
     public override IReadOnlyList<int> Cwes => [798, 321];
 
@@ -19,7 +19,7 @@ public sealed class SecretInCode : Check
 
     public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "Whoever has read the code, its history or a backup signs sessions and tokens of any account.";
+    public override string Why => "Whoever has read the code, its history or a backup can sign sessions and tokens for any account.";
 
     public override string FalsePositiveIf => "The text is a placeholder that is replaced at installation, or the program refuses to start with it.";
 
@@ -49,7 +49,7 @@ public sealed class SecretInCode : Check
                     Check = this,
                     At = place,
                     Certainty = Certainty.Matched,
-                    Message = literal is not null ? "The key that signs sessions or tokens is a text in the source code." : "The key that signs sessions or tokens is a text in the source code wherever the setting is missing.",
+                    Message = literal is not null ? "The signing key for sessions or tokens is hard-coded." : "The signing key for sessions or tokens falls back to a hard-coded value where the setting is missing.",
                     Related = place == happening.At ? [] : [happening.At],
                 };
             }

@@ -25,5 +25,5 @@ public sealed class SessionSurvivesPasswordChange : StepCheck
 
     protected override string Step => "sessions end";
 
-    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: other sessions and remembered tokens of the account go on.";
+    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no code was found that ends the account’s other sessions and remembered tokens.";
 }

@@ -15,7 +15,7 @@ public sealed class SignOutIncomplete : StepCheck
 
     public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:L/UI:N/S:U/C:H/I:L/A:N";
 
-    public override string Why => "Who signed out believes to be safe: a copy of the cookie or token, from a shared computer or a log, goes on working.";
+    public override string Why => "Whoever signs out expects the session to be over; a copy of the cookie or token, from a shared computer or a log, still works.";
 
     public override string FalsePositiveIf => "The server’s record is ended by code that was not read.";
 
@@ -29,5 +29,5 @@ public sealed class SignOutIncomplete : StepCheck
 
     protected override string Step => "session ended";
 
-    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: nothing that the server knows of the session is ended.";
+    protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no code was found that ends the session on the server.";
 }

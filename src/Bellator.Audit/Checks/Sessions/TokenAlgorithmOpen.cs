@@ -7,7 +7,7 @@ public sealed class TokenAlgorithmOpen : SwitchCheck
 {
     public override string Id => "sessions/token-algorithm-open";
 
-    public override string Title => "Accepted token algorithms not restricted";
+    public override string Title => "Token algorithms not restricted";
 
     public override IReadOnlyList<int> Cwes => [327, 347];
 
@@ -29,5 +29,5 @@ public sealed class TokenAlgorithmOpen : SwitchCheck
 
     protected override string Kind => "token-algorithm-open";
 
-    protected override string Message(AnalysisEvent happening) => "The token is verified here by whatever algorithm its own header names, or by none at all.";
+    protected override string Message(AnalysisEvent happening) => "The algorithms accepted for the token are not restricted here, or include “none”.";
 }

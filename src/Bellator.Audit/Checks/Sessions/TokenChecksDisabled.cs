@@ -7,7 +7,7 @@ public sealed class TokenChecksDisabled : SwitchCheck
 {
     public override string Id => "sessions/token-checks-disabled";
 
-    public override string Title => "Token validation switched off";
+    public override string Title => "Token validation disabled";
 
     public override IReadOnlyList<int> Cwes => [347, 613];
 
@@ -29,5 +29,5 @@ public sealed class TokenChecksDisabled : SwitchCheck
 
     protected override string Kind => "token-checks-disabled";
 
-    protected override string Message(AnalysisEvent happening) => "A check of the token (its end, its issuer, its audience or its key) is switched off here.";
+    protected override string Message(AnalysisEvent happening) => "Validation of the token’s lifetime, issuer, audience or signing key is disabled here.";
 }

@@ -17,7 +17,7 @@ public sealed class TokenCompared : Check
 
     public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:L/I:L/A:N";
 
-    public override string Why => "An ordinary comparison ends at the first difference, so that its time tells how much was right; one that converts takes a missing value, or two texts that look like numbers, for equal.";
+    public override string Why => "An ordinary comparison stops at the first difference, so its duration reveals how much was right; one that converts types treats a missing value, or two strings that look like numbers, as equal.";
 
     public override string FalsePositiveIf => "What is compared is looked up by its digest before, or is no secret.";
 
@@ -48,7 +48,7 @@ public sealed class TokenCompared : Check
                 Check = this,
                 At = comparison.At,
                 Certainty = CheckContext.CertaintyOf(sent, false),
-                Message = $"{Capital(CheckContext.Describe(sent.Origin))} is compared with the secret by an ordinary comparison, whose time tells how much was right{(converts ? ", and which converts types before it compares" : "")}.",
+                Message = $"{Capital(CheckContext.Describe(sent.Origin))} is compared with the secret by an ordinary comparison, whose duration reveals how much of it was right{(converts ? ", and which converts types first" : "")}.",
                 Steps = CheckContext.Steps(sent, comparison, "compared"),
                 Subject = sent.Origin.Name ?? "",
             };
