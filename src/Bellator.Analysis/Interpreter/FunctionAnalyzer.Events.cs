@@ -99,12 +99,12 @@ internal sealed partial class FunctionAnalyzer
                 continue;
             }
 
-            if (!sink.Parts && sink.Kind != "debug" && value.Fields is not null && value.Taints.Count == 0)
+            if (!sink.Parts && !sink.IsSwitch && value.Fields is not null && value.Taints.Count == 0)
             {
                 continue;
             }
 
-            if ((sink.Kind == "debug" || sink.IsSwitch) && _guards.InBlock(_function.BlockOf[site.Index]).Any(t => t.Of is { Kind: OriginKind.Error }))
+            if (sink.IsSwitch && _guards.InBlock(_function.BlockOf[site.Index]).Any(t => t.Of is { Kind: OriginKind.Error }))
             {
                 // A setting decides whether it is done.
                 continue;

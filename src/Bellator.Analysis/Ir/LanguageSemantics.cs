@@ -54,10 +54,13 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     /// <summary>Classes are mostly named by the last part of their names; of several the nearest is meant.</summary>
     public bool ShortClassNames { get; init; }
 
+    /// <summary><c>==</c> converts types before it compares.</summary>
+    public bool LooseEquality { get; init; }
+
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
-    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true };
-    private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true };
+    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true };
+    private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true };
     private static readonly LanguageSemantics Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true };
     private static readonly LanguageSemantics Ruby = new(ScopeRule.AssignedPerMethod)
     {

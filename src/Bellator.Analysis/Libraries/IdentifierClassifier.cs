@@ -48,6 +48,8 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _joining = facts.Words("joining");
     private readonly IReadOnlySet<string> _signingOut = facts.Words("signing-out");
     private readonly IReadOnlySet<string> _oneself = facts.Words("oneself");
+    private readonly IReadOnlySet<string> _renewing = facts.Words("renews-session");
+    private readonly IReadOnlySet<string> _verifying = facts.Words("verifying");
     private readonly IReadOnlySet<string> _ending = facts.Words("ending");
     private readonly IReadOnlySet<string> _secretToken = facts.Words("secret-token");
     private readonly IReadOnlySet<string> _aboutToken = facts.Words("about-token");
@@ -171,6 +173,12 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that writes what it is given in another way: joins, cuts, encodes, digests.</summary>
     public bool IsForm(string name) => HasWord(name, _form);
+
+    /// <summary>True for the name of a call that gives the session a new id or empties it.</summary>
+    public bool RenewsSession(string name) => _renewing.Contains(name);
+
+    /// <summary>True for the name of a call that verifies something.</summary>
+    public bool Verifies(string name) => HasWord(name, _verifying);
 
     /// <summary>True for the name of a call that may end what a session or token rests on.</summary>
     public bool Ends(string name) => HasWord(name, _ending);

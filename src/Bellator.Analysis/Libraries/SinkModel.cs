@@ -7,7 +7,7 @@ public sealed class SinkModel
     public string Kind { get; set; } = "";
 
     /// <summary>It is no value that does harm, but what is switched off.</summary>
-    internal bool IsSwitch => Off.Count > 0 || Lists.Count > 0 || ModelValidator.Switches.Contains(Kind);
+    internal bool IsSwitch => ModelValidator.Switches.Contains(Kind);
 
     /// <summary>A value that stands in the code is what does the harm.</summary>
     internal bool TakesConstants => Kind == "signing-key";

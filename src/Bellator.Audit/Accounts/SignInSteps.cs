@@ -142,7 +142,7 @@ internal static class SignInSteps
 
     internal static JourneyStep SessionNew(AccountContext context, JourneyEvidence e)
     {
-        var fresh = e.Acts["session-new"].Select(e.Evidence).Concat(e.CallsNamed(n => n is "regenerate" or "regenerateId" or "cycle_key" or "changeSessionId" or "migrate" or "reset_session" or "invalidate" or "clear" or "flush")).ToList();
+        var fresh = e.Acts["session-new"].Select(e.Evidence).Concat(e.CallsNamed(context.Words.RenewsSession)).ToList();
         if (fresh.Count > 0)
         {
             return JourneyStep.Of("session new", StepState.Shown, "new id", "The session gets a new id: one that was planted before is worth nothing.", fresh);

@@ -1,7 +1,9 @@
+using Bellator.Analysis.Events;
+
 namespace Bellator.Audit.Checks.Exposure;
 
 /// <summary>Help for developers is switched on, and no setting decides about it.</summary>
-public sealed class DebugLeftOn : Check
+public sealed class DebugLeftOn : SwitchCheck
 {
     public override string Id => "exposure/debug-left-on";
 
@@ -26,17 +28,7 @@ public sealed class DebugLeftOn : Check
         _ => "Let the environment decide, with off as the default.",
     };
 
-    public override IEnumerable<Finding> Run(CheckContext context)
-    {
-        foreach (var happening in context.EventsAt("debug"))
-        {
-            yield return new Finding
-            {
-                Check = this,
-                At = happening.At,
-                Certainty = Certainty.Matched,
-                Message = "What helps developers is switched on here, and no setting decides about it.",
-            };
-        }
-    }
+    protected override string Kind => "debug";
+
+    protected override string Message(AnalysisEvent happening) => "What helps developers is switched on here, and no setting decides about it.";
 }

@@ -3,7 +3,7 @@ using Bellator.Analysis.Events;
 namespace Bellator.Audit.Checks.Sessions;
 
 /// <summary>A cookie that carries a credential is sent with requests from other sites.</summary>
-public sealed class CookieCrossSite : SwitchCheck
+public sealed class CookieCrossSite : CredentialSwitchCheck
 {
     public override string Id => "sessions/cookie-cross-site";
 
@@ -24,6 +24,4 @@ public sealed class CookieCrossSite : SwitchCheck
     protected override string Kind => "cookie-cross-site";
 
     protected override string Message(AnalysisEvent happening) => $"{CookieOf(happening)} is set with SameSite=None, so that requests from other sites carry it.";
-
-    protected override bool Counts(CheckContext context, AnalysisEvent happening) => IsCredential(happening, context.Words);
 }

@@ -3,7 +3,7 @@ using Bellator.Analysis.Events;
 namespace Bellator.Audit.Checks.Sessions;
 
 /// <summary>A cookie that carries a credential is sent over plain HTTP too.</summary>
-public sealed class CookieNotSecure : SwitchCheck
+public sealed class CookieNotSecure : CredentialSwitchCheck
 {
     public override string Id => "sessions/cookie-not-secure";
 
@@ -32,6 +32,4 @@ public sealed class CookieNotSecure : SwitchCheck
     protected override string Kind => "cookie-not-secure";
 
     protected override string Message(AnalysisEvent happening) => $"{CookieOf(happening)} is set without the attribute Secure, so that it is also sent over plain HTTP.";
-
-    protected override bool Counts(CheckContext context, AnalysisEvent happening) => IsCredential(happening, context.Words);
 }

@@ -3,7 +3,7 @@ using Bellator.Analysis.Events;
 namespace Bellator.Audit.Checks.Sessions;
 
 /// <summary>A cookie that carries a credential can be read by scripts.</summary>
-public sealed class CookieReadable : SwitchCheck
+public sealed class CookieReadable : CredentialSwitchCheck
 {
     public override string Id => "sessions/cookie-readable";
 
@@ -32,6 +32,4 @@ public sealed class CookieReadable : SwitchCheck
     protected override string Kind => "cookie-readable";
 
     protected override string Message(AnalysisEvent happening) => $"{CookieOf(happening)} is set without the attribute HttpOnly, so that any script of the page can read it.";
-
-    protected override bool Counts(CheckContext context, AnalysisEvent happening) => IsCredential(happening, context.Words);
 }

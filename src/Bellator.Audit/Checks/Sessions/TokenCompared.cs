@@ -1,6 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
-using Bellator.Text;
+using Bellator.Analysis.Ir;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -42,7 +42,7 @@ public sealed class TokenCompared : Check
                 continue;
             }
 
-            var converts = comparison.Role("sign").Constant is "==" or "!=" && context.Program.Files[comparison.At.File].Source.Language is Language.Php or Language.JavaScript or Language.TypeScript or Language.Tsx;
+            var converts = comparison.Role("sign").Constant is "==" or "!=" && LanguageSemantics.For(context.Program.Files[comparison.At.File].Source.Language).LooseEquality;
             yield return new Finding
             {
                 Check = this,

@@ -3,7 +3,7 @@ using Bellator.Analysis.Events;
 namespace Bellator.Audit.Checks.Sessions;
 
 /// <summary>A token is kept in web storage.</summary>
-public sealed class TokenInWebStorage : SwitchCheck
+public sealed class TokenInWebStorage : CredentialSwitchCheck
 {
     public override string Id => "sessions/token-in-web-storage";
 
@@ -24,6 +24,4 @@ public sealed class TokenInWebStorage : SwitchCheck
     protected override string Kind => "token-in-web-storage";
 
     protected override string Message(AnalysisEvent happening) => NameOf(happening) is { Length: > 0 } name ? $"“{name}” is kept in web storage, where any script of the page can read it." : "A token is kept in web storage, where any script of the page can read it.";
-
-    protected override bool Counts(CheckContext context, AnalysisEvent happening) => IsCredential(happening, context.Words);
 }

@@ -1,5 +1,4 @@
 using Bellator.Analysis.Events;
-using Bellator.Analysis.Ir;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -35,8 +34,6 @@ public sealed class TokenNotVerified : SwitchCheck
     protected override bool Counts(CheckContext context, AnalysisEvent happening)
     {
         var callers = context.Kept(() => context.Program.Functions.SelectMany(f => context.Flow.SummaryOf(f).Calls.Select(c => (c.Target, Caller: f))).ToLookup(c => c.Target, c => c.Caller));
-        return !callers[happening.Function].Append(happening.Function).Any(f => context.Flow.SummaryOf(f).Calls.Select(c => c.Target).Append(f).Any(Verifies));
+        return !callers[happening.Function].Append(happening.Function).Any(f => context.Flow.SummaryOf(f).Calls.Select(c => c.Target).Append(f).Any(g => g.NamedCalls.Any(c => context.Words.Verifies(c.Name))));
     }
-
-    private static bool Verifies(IrFunction function) => function.NamedCalls.Any(c => c.Name.Contains("verif", StringComparison.OrdinalIgnoreCase));
 }
