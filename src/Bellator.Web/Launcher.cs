@@ -134,6 +134,9 @@ public static class Launcher
         }
     }
 
+    /// <summary>What the log says once requests meet the new server only.</summary>
+    public const string ServerIsBack = "the database's server is back";
+
     /// <summary>Starts the database's server again when it has died.</summary>
     private static async Task KeepServerAsync(LocalCluster cluster, Database database, CancellationToken stop)
     {
@@ -151,6 +154,7 @@ public static class Launcher
             if (isThere && wasAway)
             {
                 database.Clear();
+                Log.Warning(ServerIsBack);
             }
 
             wasAway = !isThere;

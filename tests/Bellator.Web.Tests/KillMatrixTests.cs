@@ -11,9 +11,9 @@ namespace Bellator.Web.Tests;
 
 /// <summary>
 /// kill -9 of the web process, of the helper that audits, and of the database's server, in the middle of what they do. Afterwards nothing
-/// that was acknowledged is lost, nothing half done is shown, every run comes to an end, and nothing is left lying or running.
+/// that was acknowledged is lost, nothing half done is shown, every run comes to an end, and nothing is left lying or running. They mostly
+/// wait, each for processes of its own, so they run beside the other tests.
 /// </summary>
-[Collection("one application at a time")]
 public sealed partial class KillMatrixTests : IDisposable
 {
     private readonly string _folder = Path.Combine(Path.GetTempPath(), "bellator-kill-" + Guid.NewGuid().ToString("N")[..8]);
@@ -260,18 +260,19 @@ public sealed partial class KillMatrixTests : IDisposable
         }
     }
 
+    /// <summary>What the dead server had started may answer for a moment, so a page alone does not show that the new one is there.</summary>
     private static async Task UntilUpAsync(ServedProcess served)
     {
         using var client = CookieHandler.Client(served.Url);
         for (var watch = Stopwatch.StartNew(); ; await Task.Delay(200))
         {
             using var response = await client.GetAsync(new Uri("/sign-in", UriKind.Relative));
-            if (response.StatusCode == HttpStatusCode.OK)
+            if (response.StatusCode == HttpStatusCode.OK && served.Said.Contains(Launcher.ServerIsBack, StringComparison.Ordinal))
             {
                 return;
             }
 
-            Assert.Equal(HttpStatusCode.ServiceUnavailable, response.StatusCode);
+            Assert.Contains(response.StatusCode, new[] { HttpStatusCode.OK, HttpStatusCode.ServiceUnavailable });
             Assert.True(watch.Elapsed < TimeSpan.FromSeconds(10), "the database is not back: " + served.Said);
         }
     }

@@ -13,6 +13,9 @@ public enum OriginKind
 
     /// <summary>What an error tells of the program's inside: where it happened, and by which way.</summary>
     Error,
+
+    /// <summary>What the program itself knows of the person who is asking: the session's contents, the account, its memberships.</summary>
+    Subject,
 }
 
 /// <summary>Where a value comes from.</summary>
@@ -40,7 +43,7 @@ public sealed record Origin(OriginKind Kind, string Part, string? Name, int Func
         OriginKind.Request => Name is not (null or AnyName) && name.All(char.IsAsciiDigit) ? this : this with { Name = name },
         OriginKind.Parameter when Part.Count(c => c == '.') < AbstractValue.MaxDepth - 1 && !name.Contains('.', StringComparison.Ordinal) =>
             this with { Part = Part.Length == 0 ? name : Part + "." + name, Name = name },
-        OriginKind.Stored => this with { Name = name },
+        OriginKind.Stored or OriginKind.Subject => this with { Name = name },
         _ => this,
     };
 

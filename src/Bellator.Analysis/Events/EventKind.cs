@@ -46,4 +46,7 @@ public enum EventKind
 
     /// <summary>A library brings journeys with it.</summary>
     Provides,
+
+    /// <summary>Something is held against the person who is asking, or the person's rights are asked for. Roles: left, right, or asked with the name of a call that says so.</summary>
+    Decision,
 }

@@ -296,6 +296,7 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>
     private AbstractValue UnknownCall(CallSite site, bool passArguments)
     {
+        NoteDecision(site, CalledName(site.Index));
         var taints = site.Receiver.Taints;
         if (passArguments)
         {

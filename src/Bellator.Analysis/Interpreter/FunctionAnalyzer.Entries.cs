@@ -43,6 +43,14 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
     private AbstractValue Provided(Annotation mark, TypeName? declared, int index, string name, EntryModel entry)
     {
+        if (mark.Arguments is [{ Name: null, Value: Name or Member }, ..] && NamedFunction(_file.Source.Text(mark.Arguments[0].Value.Span)) is { } provider)
+        {
+            // A function of the program's makes it; one that turns visitors away tells who is there.
+            _visit.NoteCall(provider);
+            var made = _visit.SummaryOf(provider)?.Returns is { } given ? WithoutParameters(given) : AbstractValue.Unknown;
+            return !made.IsTainted && _program.Vocabulary.HoldsPerson(provider.Name) ? AbstractValue.Join(made, SubjectValue(index, name)) : made;
+        }
+
         if (declared is null || _program.TypeNamed(_file, declared.Name) is not { } type || (type[0] != '#' && !_facts.KnowsType(type)))
         {
             return AbstractValue.Unknown;
@@ -50,6 +58,18 @@ internal sealed partial class FunctionAnalyzer
 
         return mark.Arguments.Count == 0 && type[0] == '#' && entry.Rest is { } rest && IsRecord(_program.Program.Classes[ClassNumber(type)]) ? OfSpec(rest, index, name, declared) : TypedValue(type);
     }
+
+    /// <summary>The function that a name in the code of a mark means.</summary>
+    private IrFunction? NamedFunction(string name)
+    {
+        var parts = name.Split('.');
+        return _program.Program.FindFunction(parts[^1], _file) is { Outer.IsTopLevel: true } own ? own
+            : _file.Imports.TryGetValue(parts[0], out var import) && _program.Program.Modules.Resolve(_file.Source.Path, import.Module) is >= 0 and var module
+                ? _program.Program.Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null;
+    }
+
+    /// <summary>What a function gives whoever calls it.</summary>
+    private static AbstractValue WithoutParameters(AbstractValue given) => given.HasParameters ? given.With(taints: [.. given.Taints.Where(t => !t.IsParameter)]) : given;
 
     private static string? MarkedName(Annotation mark) =>
         mark.Arguments.Count > 0 && (mark.Arguments[0].Name is null or "Name" or "name") && mark.Arguments[0].Value is Literal { Kind: LiteralKind.Text } literal ? literal.Text : null;

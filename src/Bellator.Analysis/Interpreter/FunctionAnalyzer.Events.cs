@@ -312,7 +312,13 @@ internal sealed partial class FunctionAnalyzer
     {
         if (instruction.Text is "==" or "===" or "!=" or "!==")
         {
-            RaiseComparison(index, Get(instruction.A), Get(instruction.B), instruction.Text, NameOf(instruction.A, AbstractValue.Unknown), NameOf(instruction.B, AbstractValue.Unknown));
+            var (left, right) = (NameOf(instruction.A, AbstractValue.Unknown), NameOf(instruction.B, AbstractValue.Unknown));
+            RaiseComparison(index, Get(instruction.A), Get(instruction.B), instruction.Text, left, right);
+            NoteDecision(index, Get(instruction.A), Get(instruction.B), left, right);
+        }
+        else if (instruction.Text is "in" or "not in" or "<>")
+        {
+            NoteDecision(index, Get(instruction.A), Get(instruction.B), null, null);
         }
     }
 

@@ -83,6 +83,12 @@ internal sealed partial class FunctionAnalyzer
             result = Marked(fact, site, result);
         }
 
+        result = ChosenBySubject(fact, site, result);
+        if (fact.Access is null && fact.Query is null && fact.Sinks.Count == 0)
+        {
+            NoteDecision(site, CalledName(site.Index));
+        }
+
         if (fact.Elements)
         {
             // A function that is not known may hand on what it gets.
@@ -148,8 +154,7 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Source is { } part)
         {
             var name = fact.Named is { } named ? site.Argument(named).Constant : null;
-            var origin = new Origin(OriginKind.Request, part, name, _file.Index, -1);
-            return new AbstractValue { Taints = [new Taint(origin, fact.SafeFor.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n)), PasswordTransform.Plain, false, false, new Trace(StepKind.Source, at, name ?? part, null))], Name = name };
+            return new AbstractValue { Taints = [SourceTaint(part, name, fact.SafeFor, site.Index, name ?? part)], Name = name };
         }
 
         if (fact.Hash is not null || fact.Digest)

@@ -132,9 +132,7 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Source is { } part)
         {
-            var origin = new Origin(OriginKind.Request, part, fact.IsAny ? name : null, _file.Index, -1);
-            var trace = new Trace(StepKind.Source, At(index), name, null);
-            return new AbstractValue { Taints = [new Taint(origin, fact.SafeFor.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n)), PasswordTransform.Plain, false, false, trace)], Fact = fact, Name = name };
+            return new AbstractValue { Taints = [SourceTaint(part, fact.IsAny ? name : null, fact.SafeFor, index, name)], Types = fact.Type is null ? [] : [fact.Type], Fact = fact, Name = name };
         }
 
         return new AbstractValue

@@ -94,6 +94,11 @@ internal sealed partial class FunctionAnalyzer
             return _facts.Global(path) is { } fact ? OfFact(fact, index, path) : new AbstractValue { Library = path, Name = name, IsConfiguration = target.IsConfiguration };
         }
 
+        if (ReadRequestMember(index, target, name) is { } member2)
+        {
+            return member2;
+        }
+
         if (target.IsTainted && _facts.Field("*", name) is not null)
         {
             return AbstractValue.Unknown;
@@ -125,16 +130,16 @@ internal sealed partial class FunctionAnalyzer
             }
 
             // A list of rows, or an answer that holds one.
-            return int.TryParse(name, out _) || name is "*" ? AbstractValue.OfType("row") : name == "rows" ? AbstractValue.OfType("rows") : null;
+            return int.TryParse(name, out _) || name is "*" ? AbstractValue.OfType("row").With(taints: target.Taints) : name == "rows" ? AbstractValue.OfType("rows").With(taints: target.Taints) : null;
         }
 
         if (int.TryParse(name, out _))
         {
             // Some drivers answer with the rows first and their description second.
-            return new AbstractValue { Types = ["row"], Name = name };
+            return new AbstractValue { Types = ["row"], Taints = target.Taints, Name = name };
         }
 
-        return new AbstractValue { Taints = [StoredTaint(index, name)], Name = name };
+        return new AbstractValue { Taints = [StoredTaint(index, name), .. target.Taints.Where(t => t.Safe == OutputContext.All)], Name = name };
     }
 
     private Taint StoredTaint(int index, string name)
@@ -243,6 +248,7 @@ internal sealed partial class FunctionAnalyzer
     private void SetField(AbstractValue target, string name, AbstractValue value)
     {
         NoteChange(target, name, value);
+        KeepRequestMember(target, name, value);
         if (target.Library is { } library && value.Constant is not null)
         {
             // A setting of a library, read elsewhere by its path.

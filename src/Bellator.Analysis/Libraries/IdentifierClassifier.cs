@@ -67,6 +67,10 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
     private readonly IReadOnlySet<string> _throttle = facts.Words("throttle-word");
     private readonly IReadOnlySet<string> _forgery = facts.Words("forgery-word");
+    private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
+    private readonly IReadOnlySet<string> _authorizing = facts.Words("authorizing");
+    private readonly IReadOnlySet<string> _checking = facts.Words("checking");
+    private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
     public bool IsPassword(string? name)
@@ -131,6 +135,16 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of something that tells who is asking: a session, a user, a token.</summary>
     public bool HoldsPerson(string name) => HasWord(name, _person);
+
+    /// <summary>True for the name of what tells one record, or one person, from the others.</summary>
+    public bool IsKeyName(string name) => Parts(name) is [.., var last] && (_keyName.Contains(last) || last.EndsWith("id", StringComparison.Ordinal));
+
+    /// <summary>True for the name of a call that says whether, or sees to it that, the person may do something.</summary>
+    public bool Authorizes(string name)
+    {
+        var parts = Parts(name);
+        return parts.Count > 0 && (_authorizing.Contains(parts[0]) || (parts.Count > 1 && (_demanding.Contains(parts[0]) || _checking.Contains(parts[0])) && parts.Exists(_ownership.Contains)));
+    }
 
     /// <summary>True for the name of a function, mark or step that asks whether somebody is signed in.</summary>
     public bool TellsOfSignIn(string name)

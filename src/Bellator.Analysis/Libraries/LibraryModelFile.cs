@@ -147,6 +147,9 @@ public sealed class LibraryModelFile
     /// <summary>Marks on fields of classes that fill them from the request, and the part.</summary>
     public Dictionary<string, string> BoundFields { get; set; } = [];
 
+    /// <summary>Types of objects that live as long as one request: what code on the way puts on them, handlers read.</summary>
+    public List<string> RequestState { get; set; } = [];
+
     /// <summary>For a type, the variable names that are taken for it where the real type is unknown; a finding that rests on this is a guess.</summary>
     public Dictionary<string, List<string>> Receivers { get; set; } = [];
 
@@ -169,7 +172,7 @@ public sealed class LibraryModelFile
 /// <summary>What a global or field is.</summary>
 public sealed class ValueModel
 {
-    /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any.</summary>
+    /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any; <c>subject</c> for what the program itself knows of the person who is asking.</summary>
     public string? Source { get; set; }
 
     /// <summary>Its own name tells what it stands for: the records of a table.</summary>

@@ -50,6 +50,8 @@ public sealed class LanguageModels
 
     internal HashSet<string> MemberMarks { get; } = new(StringComparer.Ordinal);
 
+    internal HashSet<string> RequestState { get; } = new(StringComparer.Ordinal);
+
     /// <summary>What mappers fetch is made into an answer with all its columns.</summary>
     public bool AnswersRecords { get; internal set; }
 
@@ -313,6 +315,7 @@ public sealed class LibraryModels
         facts.Hooks.UnionWith(file.Hooks);
         facts.SetterNames.AddRange(file.SetterNames);
         facts.MemberMarks.UnionWith(file.MemberMarks);
+        facts.RequestState.UnionWith(file.RequestState);
         facts.FetchesParameters |= file.FetchesParameters;
         facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);

@@ -19,7 +19,7 @@ internal static class ModelValidator
     internal static readonly string[] Journeys = ["register", "sign-in", "sign-out", "recover", "change-password", "change-email", "profile"];
     private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
-    private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input"];
+    private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input", "subject"];
 
     /// <exception cref="LibraryModelException">Something in it is not known; the message says the line and what there is.</exception>
     public static void Check(LibraryModelFile file, string name, string text)

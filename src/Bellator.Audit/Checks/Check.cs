@@ -101,7 +101,7 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
     public IEnumerable<Taint> Passwords(AbstractValue value) => Passwords(value.Taints);
 
     public IEnumerable<Taint> Passwords(IEnumerable<Taint> taints) =>
-        taints.Where(t => t.Origin.Kind != OriginKind.Stored && Words.IsPassword(t.Origin.Name) && Counts(t));
+        taints.Where(t => t.Origin.Kind is not (OriginKind.Stored or OriginKind.Subject) && Words.IsPassword(t.Origin.Name) && Counts(t));
 
     public static Certainty CertaintyOf(Taint taint, bool guessed) =>
         guessed || taint.Guessed || taint.Origin.Kind != OriginKind.Request ? Certainty.Matched : Certainty.Traced;
@@ -138,6 +138,7 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
         OriginKind.Request when origin.Name is null or Origin.AnyName => $"the request's {PartName(origin.Part)}",
         OriginKind.Request => $"“{origin.Name}” from the request's {PartName(origin.Part)}",
         OriginKind.Parameter => $"the parameter “{origin.Name}”",
+        OriginKind.Subject => $"“{origin.Name}” of the person who is asking",
         _ => $"the column “{origin.Name}”",
     };
 

@@ -1,0 +1,237 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Summaries;
+using Bellator.Syntax;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>Who is asking: what the program knows of the person itself, which records it finds by that, and what it holds against it.</summary>
+internal sealed partial class FunctionAnalyzer
+{
+    /// <summary>The facts' name for what the program knows of whoever is asking: it is no part of the request.</summary>
+    internal const string SubjectPart = "subject";
+
+    /// <summary>Before the name of a member that the program puts on the request, or on what lives as long as it.</summary>
+    private const string RequestMember = "<request>";
+
+    /// <summary>A value from the part of the request, or of the person who is asking.</summary>
+    private Taint SourceTaint(string part, string? name, IReadOnlyList<string> safeFor, int index, string note) => part == SubjectPart
+        ? SubjectTaint(index, name ?? "")
+        : new Taint(new Origin(OriginKind.Request, part, name, _file.Index, -1), safeFor.Aggregate(OutputContext.None, (p, n) => p | OutputContexts.Named(n)), PasswordTransform.Plain, false, false, new Trace(StepKind.Source, At(index), note, null));
+
+    /// <summary>Nobody but the program decides on it, so that it does no harm anywhere; what counts is that it stands for the person.</summary>
+    private Taint SubjectTaint(int index, string name) =>
+        new(new Origin(OriginKind.Subject, "", name, _file.Index, -1), OutputContext.All, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, At(index), name, null));
+
+    private AbstractValue SubjectValue(int index, string name) => new() { Taints = [SubjectTaint(index, name)], Name = name };
+
+    private bool LivesWithRequest(AbstractValue target) => _facts.RequestState.Count > 0 && target.Types.Any(_facts.RequestState.Contains);
+
+    private static StoreKey RequestMemberKey(string name) => new(StoreKind.Library, 0, RequestMember + name);
+
+    /// <summary>What code on the way has put there for the handler. Nothing seen to put it there, its name tells.</summary>
+    private AbstractValue? ReadRequestMember(int index, AbstractValue target, string name)
+    {
+        if (!LivesWithRequest(target))
+        {
+            return null;
+        }
+
+        var kept = _visit.Load(RequestMemberKey(name));
+        return !_program.Vocabulary.HoldsPerson(name) ? kept : AbstractValue.Join(kept, SubjectValue(index, name));
+    }
+
+    private void KeepRequestMember(AbstractValue target, string name, AbstractValue value)
+    {
+        if (LivesWithRequest(target))
+        {
+            Keep(RequestMemberKey(name), value);
+        }
+    }
+
+    /// <summary>
+    /// Records that are found by what is known of the person are the person's: an account by the session's number, memberships by the
+    /// account's, an account by the token that came with the request. Taken from a parameter, that is for the caller to say.
+    /// </summary>
+    private AbstractValue ChosenBySubject(CallModel fact, CallSite site, AbstractValue result)
+    {
+        var runs = fact.Run is not null || fact.Bind is not null;
+        if (fact.Access is null && fact.Query is null && !runs && !result.Types.Any(IsRecordType))
+        {
+            return result;
+        }
+
+        var given = fact.Access is { Action: "create" } ? []
+            : fact.Access is { Where: { } where } ? GivenTaints(site.Argument(where))
+            : fact.Query is { } query ? FieldAccess.DeepTaints(QueryValues(query, site)).Concat(QueryText(query, site).Taints)
+            : site.Arguments.SelectMany(GivenTaints);
+        var marks = Marks(given.Concat(site.Receiver.Taints.Where(t => t.Safe == OutputContext.All)));
+        if (marks.Count == 0)
+        {
+            return result;
+        }
+
+        if (runs || (fact.Query is not null && (site.Receiver.Payload ?? result.Payload) is not null))
+        {
+            // A prepared statement gives its rows later.
+            UpdateReceiver(site, site.Receiver.With(taints: AbstractValue.Union(site.Receiver.Taints, marks)));
+        }
+
+        return result.Constant is not null || result.Text is not null ? result : result.With(taints: AbstractValue.Union(result.Taints, marks));
+    }
+
+    private static bool IsRecordType(string type) => type is "row" or "rows" or "result";
+
+    /// <summary>The taints of an argument, and those that a condition given as a function holds its records against.</summary>
+    private IEnumerable<Taint> GivenTaints(AbstractValue argument)
+    {
+        foreach (var taint in FieldAccess.DeepTaints(argument))
+        {
+            yield return taint;
+        }
+
+        foreach (var function in argument.Targets.OfType<IrFunction>())
+        {
+            foreach (var decision in (_visit.SummaryOf(function)?.Events ?? []).Where(e => e.Kind == EventKind.Decision))
+            {
+                foreach (var taint in decision.Roles.Values.SelectMany(v => v.Taints).Where(t => !t.IsParameter || t.Origin.Function != function.Id))
+                {
+                    yield return taint;
+                }
+            }
+        }
+    }
+
+    private List<Taint> Marks(IEnumerable<Taint> taints)
+    {
+        var marks = new List<Taint>();
+        foreach (var taint in taints)
+        {
+            Taint? mark = taint.Origin switch
+            {
+                { Kind: OriginKind.Subject } => taint,
+                { Kind: OriginKind.Parameter } => taint with { Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain },
+                { Kind: OriginKind.Request, Name: { } name } origin when IsCredential(origin.Part, name) =>
+                    taint with { Origin = origin with { Kind = OriginKind.Subject, Part = "", Index = -1 }, Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain },
+                _ => null,
+            };
+            if (mark is not null && !marks.Exists(m => m.SameAs(mark)))
+            {
+                marks.Add(mark);
+            }
+        }
+
+        return marks;
+    }
+
+    /// <summary>Whoever has it is taken for the person: a cookie or header by which one is recognised, or a secret of one link.</summary>
+    private bool IsCredential(string part, string name) =>
+        part is "cookie" or "header" ? _program.Vocabulary.IsCredential(name) || _program.Vocabulary.IsSecretToken(name) : _program.Vocabulary.IsSecretToken(name);
+
+    /// <summary>Notes that a comparison holds what is known of the person against something else.</summary>
+    private void NoteDecision(int index, AbstractValue left, AbstractValue right, string? leftName, string? rightName)
+    {
+        if (left.Constant is not null || right.Constant is not null)
+        {
+            return;
+        }
+
+        var (mine, theirs) = (StandsForSubject(left), StandsForSubject(right));
+        if (mine || theirs || (MayBeDecided(left, leftName) && MayBeDecided(right, rightName) && (IsKey(leftName) || IsKey(rightName))))
+        {
+            Raise(EventKind.Decision, null, index, false, ("left", left), ("right", right));
+        }
+    }
+
+    private static bool StandsForSubject(AbstractValue value) => value.Taints.Any(t => t.Origin.Kind == OriginKind.Subject);
+
+    /// <summary>The callers may know that it is the person, or what is held against that.</summary>
+    private static bool MayBeDecided(AbstractValue value, string? name) => value.HasParameters || (name is not null && value.IsTainted);
+
+    private bool IsKey(string? name) => name is not null && _program.Vocabulary.IsKeyName(name);
+
+    /// <summary>Notes that a call which is not the program's own is asked about the person, and that what it answers decides.</summary>
+    private void NoteDecision(CallSite site, string name)
+    {
+        var authorizes = _program.Vocabulary.Authorizes(name);
+        if (!authorizes && !Decides(site.Index))
+        {
+            return;
+        }
+
+        IEnumerable<AbstractValue> given = [site.Receiver, .. site.Arguments];
+        if (given.FirstOrDefault(StandsForSubject) is { } person && given.FirstOrDefault(v => !ReferenceEquals(v, person) && v.Constant is null && (v.IsTainted || v.Fields is not null || v.Types.Count > 0)) is { } other)
+        {
+            Raise(EventKind.Decision, null, site.Index, false, ("left", person), ("right", other));
+        }
+        else if (authorizes && (site.Arguments.Count > 0 || StandsForSubject(site.Receiver)))
+        {
+            Raise(EventKind.Decision, null, site.Index, true, ("asked", Named(name)));
+        }
+    }
+
+    /// <summary>What the instruction gives is tested, or is what the function answers.</summary>
+    private bool Decides(int index) => (_deciding ??= FindDeciding()).Contains(index);
+
+    private HashSet<int>? _deciding;
+
+    private HashSet<int> FindDeciding()
+    {
+        var found = new HashSet<int>();
+        var open = new Stack<int>();
+        foreach (var block in _function.Blocks)
+        {
+            if (block.Condition >= 0)
+            {
+                open.Push(block.Condition);
+            }
+
+            foreach (var i in block.Instructions)
+            {
+                if (_function.Instructions[i] is { Op: Opcode.Return, A: >= 0 and var answer })
+                {
+                    open.Push(answer);
+                }
+            }
+        }
+
+        while (open.TryPop(out var at))
+        {
+            if (!found.Add(at))
+            {
+                continue;
+            }
+
+            var instruction = _function.Instructions[at];
+            switch (instruction.Op)
+            {
+                case Opcode.Unary or Opcode.Cast:
+                    Push(instruction.A);
+                    break;
+                case Opcode.Binary:
+                    Push(instruction.A);
+                    Push(instruction.B);
+                    break;
+                case Opcode.Phi:
+                    foreach (var operand in _function.List(instruction))
+                    {
+                        Push(operand.Value);
+                    }
+
+                    break;
+            }
+        }
+
+        return found;
+
+        void Push(int value)
+        {
+            if (value >= 0)
+            {
+                open.Push(value);
+            }
+        }
+    }
+}
