@@ -29,7 +29,7 @@ internal sealed class BlockState : IEquatable<BlockState>
     /// <summary>On one way at least what is sent is a page.</summary>
     public bool MayBePage => Array.Exists(_pages, p => p.IsPage);
 
-    /// <summary>What has become of the object that an instruction made; null if it was not changed in place.</summary>
+    /// <summary>What has become of the object that an instruction made; null if it was not changed in place. Numbers below zero are members of the object itself.</summary>
     public AbstractValue? Object(int made) => _objects is null ? null : _objects.GetValueOrDefault(made);
 
     /// <summary>What holds where two ways come together; null for a way of which nothing is known yet.</summary>
@@ -64,8 +64,16 @@ internal sealed class BlockState : IEquatable<BlockState>
         var joined = new Dictionary<int, AbstractValue>();
         foreach (var key in (left?.Keys ?? Enumerable.Empty<int>()).Union(right?.Keys ?? Enumerable.Empty<int>()))
         {
-            var mine = left?.GetValueOrDefault(key) ?? made?.Invoke(key);
-            var theirs = right?.GetValueOrDefault(key) ?? made?.Invoke(key);
+            var mine = left?.GetValueOrDefault(key);
+            var theirs = right?.GetValueOrDefault(key);
+            if (key < 0 && (mine is null || theirs is null))
+            {
+                // A member that one way did not set is what it was before, which is not known here.
+                continue;
+            }
+
+            mine ??= made?.Invoke(key);
+            theirs ??= made?.Invoke(key);
             joined[key] = mine is not null && theirs is not null && mine.SameAs(theirs) ? mine : AbstractValue.Join(mine, theirs ?? AbstractValue.Unknown);
         }
 

@@ -251,6 +251,11 @@ internal sealed partial class FunctionAnalyzer
             arguments = [.. arguments.Take(fixedCount), new AbstractValue { Fields = rest, Types = ["list"] }];
         }
 
+        if (function.Class is not null && function.Class == _function.Class)
+        {
+            ForgetOwnMembers();
+        }
+
         _visit.NoteCall(function);
         _edges.Add(new CallEdge(site.Index, function));
         foreach (var act in _program.ModelledFunctions.JourneyStepsOf(function))
@@ -297,6 +302,11 @@ internal sealed partial class FunctionAnalyzer
     private AbstractValue UnknownCall(CallSite site, bool passArguments)
     {
         NoteDecision(site, CalledName(site.Index));
+        if (site.Receiver.Taints.Count == 0 && NamesCurrentPerson(site))
+        {
+            return SubjectValue(site.Index, CalledName(site.Index));
+        }
+
         var taints = site.Receiver.Taints;
         if (passArguments)
         {

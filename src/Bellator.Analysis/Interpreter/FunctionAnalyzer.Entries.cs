@@ -82,7 +82,12 @@ internal sealed partial class FunctionAnalyzer
         }
 
         var type = declared is null ? null : _program.TypeNamed(_file, declared.Name);
-        if (_program.Vocabulary.IsScalarType(declared?.Name) || (declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => _program.Vocabulary.IsScalarType(a.Name))) || (declared is not null && type is null && !_program.Vocabulary.IsOpenType(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
+        if (_program.Vocabulary.IsScalarType(declared?.Name))
+        {
+            return AsNumber([RequestTaint(spec, name, index, name)]);
+        }
+
+        if ((declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => _program.Vocabulary.IsScalarType(a.Name))) || (declared is not null && type is null && !_program.Vocabulary.IsOpenType(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
         {
             return AbstractValue.Unknown;
         }

@@ -86,7 +86,7 @@ internal sealed partial class FunctionAnalyzer
         result = ChosenBySubject(fact, site, result);
         if (fact.Access is null && fact.Query is null && fact.Sinks.Count == 0)
         {
-            NoteDecision(site, CalledName(site.Index));
+            NoteDecision(site, CalledName(site.Index), fact.Compare.Count > 0);
         }
 
         if (fact.Elements)
@@ -207,7 +207,7 @@ internal sealed partial class FunctionAnalyzer
         {
             return clean == "configuration"
                 ? new AbstractValue { IsConfiguration = true, Name = site.Argument(0).Constant, Fallback = site.Argument(1) is { Constant.Length: > 0, ConstantKind: LiteralKind.Text } otherwise ? otherwise.Constant : null }
-                : AbstractValue.Unknown;
+                : clean == "number" ? AsNumber(site.Arguments.Count > 0 ? site.Argument(0).Taints : site.Receiver.Taints) : AbstractValue.Unknown;
         }
 
         if (fact.ReturnsArgument is { } same)

@@ -80,7 +80,7 @@ internal sealed partial class FunctionAnalyzer
         var type = instruction.Text ?? "";
         if (type is "int" or "float" or "bool" or "unset")
         {
-            return value.Constant is not null && value.Taints.Count == 0 ? value : AbstractValue.Unknown;
+            return value.Constant is not null && value.Taints.Count == 0 ? value : AsNumber(value.Taints);
         }
 
         if (type == "string")

@@ -28,6 +28,37 @@ internal sealed partial class FunctionAnalyzer
         }
     }
 
+    /// <summary>Numbers, below those of instructions, of the object's own members that the function sets.</summary>
+    private readonly Dictionary<string, int> _ownMembers = new(StringComparer.Ordinal);
+
+    /// <summary>A member of the object itself has this value until it is set again, or a method of the object runs.</summary>
+    private void SetOwnMember(string name, AbstractValue value)
+    {
+        if (!_ownMembers.TryGetValue(name, out var number))
+        {
+            _ownMembers[name] = number = FirstOwnMember - _ownMembers.Count;
+        }
+
+        _state = _state.WithObject(number, value);
+    }
+
+    private const int FirstOwnMember = -2;
+
+    /// <summary>What the function itself has set the member to on the ways that lead here; null where on one of them it did not.</summary>
+    private AbstractValue? OwnMember(string name) => _ownMembers.TryGetValue(name, out var number) ? _state.Object(number) : null;
+
+    /// <summary>A method of the object may set its members.</summary>
+    private void ForgetOwnMembers()
+    {
+        foreach (var number in _ownMembers.Values)
+        {
+            if (_state.Object(number) is not null)
+            {
+                _state = _state.WithoutObject(number);
+            }
+        }
+    }
+
     /// <summary>The instruction that made the object which another one gives back.</summary>
     private int ObjectOf(int value) => _self.Count > 0 && _self.TryGetValue(value, out var made) ? made : value;
 }

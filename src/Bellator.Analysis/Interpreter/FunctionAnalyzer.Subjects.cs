@@ -25,6 +25,18 @@ internal sealed partial class FunctionAnalyzer
     private Taint SubjectTaint(int index, string name) =>
         new(new Origin(OriginKind.Subject, "", name, _file.Index, -1), OutputContext.All, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, At(index), name, null));
 
+    /// <summary>A number does no harm anywhere, but still is the one that the request, the caller or the session names. What a password becomes is no matter of records.</summary>
+    private AbstractValue AsNumber(IReadOnlyList<Taint> taints)
+    {
+        if (taints.Count == 0)
+        {
+            return AbstractValue.Unknown;
+        }
+
+        return AbstractValue.OfTaints([.. taints.Where(t => t.Origin.Kind is OriginKind.Subject or OriginKind.Parameter or OriginKind.Request && t.Transform == PasswordTransform.Plain && !_program.Vocabulary.MentionsPassword(t.Origin.Name ?? ""))
+            .Select(t => t.Safe == OutputContext.All && t.Altered ? t : t with { Safe = OutputContext.All, Altered = true })]);
+    }
+
     private AbstractValue SubjectValue(int index, string name) => new() { Taints = [SubjectTaint(index, name)], Name = name };
 
     private bool LivesWithRequest(AbstractValue target) => _facts.RequestState.Count > 0 && target.Types.Any(_facts.RequestState.Contains);
@@ -147,24 +159,40 @@ internal sealed partial class FunctionAnalyzer
 
     private static bool StandsForSubject(AbstractValue value) => value.Taints.Any(t => t.Origin.Kind == OriginKind.Subject);
 
+    /// <summary>It is the person, or an object with something of the person in it.</summary>
+    private static bool NamesSubject(AbstractValue value) => FieldAccess.DeepTaints(value).Any(t => t.Origin.Kind == OriginKind.Subject);
+
     /// <summary>The callers may know that it is the person, or what is held against that.</summary>
     private static bool MayBeDecided(AbstractValue value, string? name) => value.HasParameters || (name is not null && value.IsTainted);
+
+    /// <summary>What nothing in the program gives, under the name of the person who is there now.</summary>
+    private bool NamesCurrentPerson(CallSite site) => site.Arguments.Count == 0 && IdentifierClassifier.Parts(CalledName(site.Index)) is ["current", _, ..] && _function.Instructions[site.Index].Op is Opcode.Call or Opcode.CallMethod;
 
     private bool IsKey(string? name) => name is not null && _program.Vocabulary.IsKeyName(name);
 
     /// <summary>Notes that a call which is not the program's own is asked about the person, and that what it answers decides.</summary>
-    private void NoteDecision(CallSite site, string name)
+    private void NoteDecision(CallSite site, string name, bool isComparison = false)
     {
+        if (isComparison && Decides(site.Index))
+        {
+            // Whoever has a secret may do what it is for: whose the records are is another matter.
+            Raise(EventKind.Decision, null, site.Index, true, ("asked", Named(name)));
+        }
+
         var authorizes = _program.Vocabulary.Authorizes(name);
         if (!authorizes && !Decides(site.Index))
         {
             return;
         }
 
-        IEnumerable<AbstractValue> given = [site.Receiver, .. site.Arguments];
-        if (given.FirstOrDefault(StandsForSubject) is { } person && given.FirstOrDefault(v => !ReferenceEquals(v, person) && v.Constant is null && (v.IsTainted || v.Fields is not null || v.Types.Count > 0)) is { } other)
+        // Of records that are the person's, only some calls ask about one of them.
+        var ofOwn = site.Receiver.Types.Any(IsRecordType) && StandsForSubject(site.Receiver) && !_program.Vocabulary.AsksForElement(name);
+        IReadOnlyList<AbstractValue> given = ofOwn ? [] : [site.Receiver, .. site.Arguments];
+        if (given.FirstOrDefault(NamesSubject) is { } person
+            && (person.Fields is { Count: > 1 } ? person : given.FirstOrDefault(v => !ReferenceEquals(v, person) && v.Constant is null && (v.IsTainted || v.Fields is not null || v.Types.Count > 0))) is { } other)
         {
-            Raise(EventKind.Decision, null, site.Index, false, ("left", person), ("right", other));
+            Raise(EventKind.Decision, null, site.Index, false, ("left", person.Taints.Count > 0 ? person : AbstractValue.OfTaints([.. FieldAccess.DeepTaints(person).Where(t => t.Origin.Kind == OriginKind.Subject)])),
+                ("right", ReferenceEquals(other, person) ? AbstractValue.Unknown : other));
         }
         else if (authorizes && (site.Arguments.Count > 0 || StandsForSubject(site.Receiver)))
         {

@@ -235,6 +235,8 @@ internal sealed partial class FunctionAnalyzer
                 return AbstractValue.Unknown;
             case Opcode.GetField when IsTemplate && _rules.CommonJs && _function.Instructions[instruction.A].Op == Opcode.This && FromView(instruction.Text!) is var shown && !ReferenceEquals(shown, AbstractValue.Unknown):
                 return shown;
+            case Opcode.GetField when _ownMembers.Count > 0 && _function.Instructions[instruction.A].Op == Opcode.This && OwnMember(instruction.Text!) is { } own:
+                return own.Name is null ? own.With(label: instruction.Text) : own;
             case Opcode.GetField:
                 return ReadField(index, Get(instruction.A), instruction.Text!);
             case Opcode.SetField when IsTemplate && _function.Instructions[instruction.A].Op == Opcode.This:
@@ -242,6 +244,11 @@ internal sealed partial class FunctionAnalyzer
                 Keep(new StoreKey(StoreKind.View, _file.Index, instruction.Text!), Get(instruction.B));
                 return AbstractValue.Unknown;
             case Opcode.SetField:
+                if (_function.Class is not null && _function.Instructions[instruction.A].Op == Opcode.This)
+                {
+                    SetOwnMember(instruction.Text!, Get(instruction.B));
+                }
+
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
                 CallSetter(index, Get(instruction.A), instruction.Text!, instruction.B);
                 SetByFact(index, instruction.A, instruction.B, instruction.Text!);
@@ -384,15 +391,11 @@ internal sealed partial class FunctionAnalyzer
             return info;
         }
 
-        if (_program.Vocabulary.IsScalarType(parameter.Type?.Name))
-        {
-            return AbstractValue.Unknown;
-        }
-
+        var scalar = _program.Vocabulary.IsScalarType(parameter.Type?.Name);
         var name = parameter.Name.TrimStart('$');
         var origin = new Origin(OriginKind.Parameter, "", name.Length == 0 ? null : name, _function.Id, position);
         var taint = new Taint(origin, OutputContext.None, PasswordTransform.Plain, false, false, new Trace(StepKind.Parameter, At(index), name, null));
-        return (info ?? AbstractValue.Unknown).With(taints: [taint]);
+        return scalar ? AsNumber([taint]) : (info ?? AbstractValue.Unknown).With(taints: [taint]);
     }
 
     private AbstractValue EvaluatePhi(int index, in Instruction instruction)

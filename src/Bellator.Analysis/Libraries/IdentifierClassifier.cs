@@ -70,6 +70,8 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
     private readonly IReadOnlySet<string> _authorizing = facts.Words("authorizing");
     private readonly IReadOnlySet<string> _checking = facts.Words("checking");
+    private readonly IReadOnlySet<string> _containing = facts.Words("containing");
+    private readonly IReadOnlySet<string> _publicState = facts.Words("public-state");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -138,6 +140,12 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of what tells one record, or one person, from the others.</summary>
     public bool IsKeyName(string name) => Parts(name) is [.., var last] && (_keyName.Contains(last) || last.EndsWith("id", StringComparison.Ordinal));
+
+    /// <summary>True for the name of a column that says whether a record is for everybody.</summary>
+    public bool IsPublicState(string name) => _publicState.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of a call that asks whether something is among others.</summary>
+    public bool AsksForElement(string name) => Parts(name) is [var first, ..] && _containing.Contains(first);
 
     /// <summary>True for the name of a call that says whether, or sees to it that, the person may do something.</summary>
     public bool Authorizes(string name)

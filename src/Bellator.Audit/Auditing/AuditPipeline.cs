@@ -3,6 +3,7 @@ using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
+using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Checks;
 using Bellator.Audit.Endpoints;
@@ -117,11 +118,12 @@ public static class AuditPipeline
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, crew);
         var accounts = new AccountContext(program, flow, schema, surface);
+        var map = new AccessMap(surface, flow, schema);
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
         var ways = new WayReader(program, surface);
-        var findings = Check(accounts, journeys, policies, kept?.Statements ?? [], ways, options, notes, crew, cancel);
+        var findings = Check(accounts, map, journeys, policies, kept?.Statements ?? [], ways, options, notes, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -140,7 +142,7 @@ public static class AuditPipeline
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies)) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies), RecordReporting.Report(map, tree)) };
     }
 
     /// <summary>The tables that files declare. One that its reader fails on is noted, and the others are read.</summary>
@@ -241,11 +243,11 @@ public static class AuditPipeline
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, WorkerPool crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, AccessMap map, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, WorkerPool crew, CancellationToken cancel)
     {
         var program = accounts.Program;
         using var shapes = new StatementShapes(statements);
-        var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies, shapes);
+        var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies, shapes, map);
         Check[] checks = [.. CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area))];
         var found = new IEnumerable<Finding>[checks.Length];
         crew.ForEach(checks.Length, i =>

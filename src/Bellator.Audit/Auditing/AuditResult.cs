@@ -68,6 +68,8 @@ public sealed record AuditResult(
 
     public ReportedSurface Surface => About.Surface;
 
+    public ReportedRecords Records => About.Records ?? ReportedRecords.Empty;
+
     public ReportedAccounts Accounts => About.Accounts ?? ReportedAccounts.Empty;
 }
 

@@ -3,6 +3,7 @@ using Bellator.Analysis.Events;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
+using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Scoring;
 using Bellator.Audit.Sql;
@@ -49,7 +50,7 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, DatabaseSchema schema, AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, StatementShapes shapes)
+public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, DatabaseSchema schema, AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, StatementShapes shapes, AccessMap access)
 {
     /// <summary>For witnesses in SQL.</summary>
     internal StatementShapes Shapes { get; } = shapes;
@@ -72,6 +73,9 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
     }
 
     public ProgramModel Program { get; } = program;
+
+    /// <summary>Who can do what to which records.</summary>
+    public AccessMap Access { get; } = access;
 
     /// <summary>The application's addresses, tables and accounts.</summary>
     public AccountContext Accounts { get; } = accounts;

@@ -113,8 +113,13 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
     }
 
     /// <summary>Whoever comes to the end of the function has passed the test.</summary>
-    public static bool IsOnEveryWay(IrFunction function, GuardTest test) =>
-        function.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0 && !b.NeverContinues && !Stops(function, b)).All(b => Dominates(function, test.Block, b.Index));
+    public static bool IsOnEveryWay(IrFunction function, GuardTest test) => Passing(function) is { Count: > 0 } passing
+        ? passing.TrueForAll(b => b != test.Block && Dominates(function, test.Block, b))
+        : function.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0 && !b.NeverContinues && !Stops(function, b)).All(b => Dominates(function, test.Block, b.Index));
+
+    /// <summary>The blocks in which a step on the way hands the request on, by calling what it was given for that.</summary>
+    private static List<int> Passing(IrFunction function) =>
+        function.Parameters.Count < 2 ? [] : [.. function.OutgoingCalls.Where(i => function.Instructions[i] is { Op: Opcode.Call, C: 0 } call && function.Instructions[call.A] is { Op: Opcode.Parameter, A: >= 1 }).Select(i => function.BlockOf[i]).Where(b => function.Blocks[b].IsReachable).Distinct()];
 
     private static bool Stops(IrFunction function, BasicBlock block) => block.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit);
 

@@ -75,6 +75,9 @@ public sealed class SurfaceModel
     /// <summary>The table that a class stands for, by the names of the tables there are; its own name where there is none.</summary>
     public string TableOf(IrClass type) => _accesses.TableOf(type.ShortName, type.File);
 
+    /// <summary>What one happening does to records.</summary>
+    public IReadOnlyList<TableAccess> AccessesOf(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run or EventKind.Access ? [.. _accesses.Of(happening)] : [];
+
     /// <summary>The handler and what it comes to, but for what is common to most handlers.</summary>
     public IReadOnlyList<IrFunction> OwnReach(IrFunction handler) => _common.OwnReach(handler);
 

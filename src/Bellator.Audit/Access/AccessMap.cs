@@ -1,0 +1,197 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Scheduling;
+using Bellator.Audit.Endpoints;
+using Bellator.Audit.Tables;
+using Bellator.Text;
+
+namespace Bellator.Audit.Access;
+
+/// <summary>Who can do what to which records, as the code does it: for every entry point each use of records with the terms on its rows.</summary>
+public sealed class AccessMap
+{
+    private readonly SurfaceModel _surface;
+    private readonly ProgramAnalysis _flow;
+    private readonly DatabaseSchema _schema;
+    private readonly Dictionary<string, OwnedTable> _owned = new(StringComparer.OrdinalIgnoreCase);
+
+    public AccessMap(SurfaceModel surface, ProgramAnalysis flow, DatabaseSchema schema)
+    {
+        _surface = surface;
+        _flow = flow;
+        _schema = schema;
+        Entries = [.. surface.EntryPoints.Where(e => e.Handler is not null).Select(Read)];
+        foreach (var entry in Entries)
+        {
+            Learn(entry);
+        }
+    }
+
+    public IReadOnlyList<EntryAccess> Entries { get; }
+
+    /// <summary>What shows that a table's records belong to people; null where nothing does.</summary>
+    public OwnedTable? Owned(string table) => _owned.GetValueOrDefault(table);
+
+    public IEnumerable<OwnedTable> OwnedTables => _owned.Values.OrderBy(o => o.Table, StringComparer.Ordinal);
+
+    /// <summary>Whose rows a use reaches, as far as the code on the way shows.</summary>
+    public static RowReach ReachOf(EntryAccess entry, RecordUse use) =>
+        use.Access.Action == RecordAction.Create ? RowReach.New
+        : use.Terms.OfSubject || entry.Decisions.Any(d => d is { IsGuess: false, IsRole: false }) || entry.Memberships.Any(m => !IsSame(m.Use, use)) || IsHeldElsewhere(entry, use) ? RowReach.Own
+        : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Any(d => d.IsRole) ? RowReach.Role
+        : entry.Decisions.Count > 0 || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+        : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
+
+    /// <summary>The condition on the rows in the access language; what was not understood is a named unknown in it.</summary>
+    public static string ConditionOf(EntryAccess entry, RecordUse use, Func<Location, string> textOf)
+    {
+        var terms = use.Terms.Subject.Concat(use.Terms.Request).Select(t => t.ToString()).ToList();
+        if (use.Terms.OfSubject && use.Terms.Subject.Count == 0)
+        {
+            terms.Insert(0, "record belongs to subject");
+        }
+
+        foreach (var decision in entry.Decisions.Take(4))
+        {
+            terms.Add(decision is { IsGuess: false, IsRole: false, Column: { } column } ? $"record.{column} = subject" : $"unknown \"{textOf(decision.Happening.At)}\"");
+        }
+
+        return string.Join(" AND ", terms.Distinct());
+    }
+
+    private EntryAccess Read(EntryPoint entry)
+    {
+        var uses = new List<RecordUse>();
+        var decisions = new List<SubjectDecision>();
+        var seen = new HashSet<(string, RecordAction, Location)>();
+        var guards = entry.Guards.Select(g => g.Function).OfType<IrFunction>().Where(f => f != entry.Handler);
+        foreach (var function in _surface.OwnReach(entry.Handler!))
+        {
+            List<(string, RecordAction, Location)> here = [];
+            foreach (var happening in _flow.SummaryOf(function).Events)
+            {
+                foreach (var access in _surface.AccessesOf(happening))
+                {
+                    var key = (access.Table.ToLowerInvariant(), access.Action, happening.At);
+                    if (!seen.Contains(key))
+                    {
+                        uses.Add(new RecordUse(entry, access, RowTerms.Of(happening, access), happening, function));
+                        here.Add(key);
+                    }
+                }
+
+                AddDecision(happening, decisions);
+            }
+
+            // Callers know better with what a function was called than the function itself.
+            seen.UnionWith(here);
+        }
+
+        var onTheWay = new List<RecordUse>();
+        foreach (var function in guards.SelectMany(_surface.OwnReach).Distinct())
+        {
+            foreach (var happening in _flow.SummaryOf(function).Events)
+            {
+                AddDecision(happening, decisions);
+                onTheWay.AddRange(_surface.AccessesOf(happening).Select(a => new RecordUse(entry, a, RowTerms.Of(happening, a), happening, function)));
+            }
+        }
+
+        uses.RemoveAll(u => uses.Exists(o => IsStepOf(u, o)));
+        return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
+    }
+
+    /// <summary>The entry finds the row by the same value, and by the person too.</summary>
+    private static bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
+        entry.Uses.Concat(entry.OnTheWay).Any(o => o.Terms.OfSubject && IsSame(o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
+
+    private static bool IsSame(RecordUse one, RecordUse other) => one.Access.Table.Equals(other.Access.Table, StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>Rows that are looked up by the person and by something of the request tie the two together, or are not there.</summary>
+    private IEnumerable<MembershipTest> MembershipsOf(RecordUse use) =>
+        use.Terms.OfSubject && use.Access.Action is RecordAction.View or RecordAction.List
+            ? use.Terms.Request.Where(t => t.Column is not (RowTerms.Key or "_id" or "pk") && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column)) : [];
+
+    /// <summary>A test somewhere in the application of whether the person belongs to what a column names.</summary>
+    public MembershipTest? MembershipBy(string column) => _memberships.GetValueOrDefault(column);
+
+    private readonly Dictionary<string, MembershipTest> _memberships = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The one is a call in the chain of the other, which says more of the same rows.</summary>
+    private static bool IsStepOf(RecordUse step, RecordUse whole) =>
+        step.Happening.At.File == whole.Happening.At.File && step.Happening.At.Start == whole.Happening.At.Start && step.Happening.At.End < whole.Happening.At.End
+        && step.Access.Table.Equals(whole.Access.Table, StringComparison.OrdinalIgnoreCase);
+
+    private void AddDecision(AnalysisEvent happening, List<SubjectDecision> decisions)
+    {
+        if (happening.Kind != EventKind.Decision)
+        {
+            return;
+        }
+
+        if (happening.Guessed)
+        {
+            decisions.Add(new SubjectDecision(happening, null, true));
+            return;
+        }
+
+        var (left, right) = (RowTerms.IsSubject(happening.Role("left")), RowTerms.IsSubject(happening.Role("right")));
+        if (left != right)
+        {
+            // Both of the person say nothing of anybody else's records.
+            var (person, other) = (happening.Role(left ? "left" : "right"), happening.Role(left ? "right" : "left"));
+            var isRole = person.Taints.Any(t => RowTerms.IsSubject(t) && t.Origin.Name is { } name && _flow.Vocabulary.TellsOfRole(name));
+            decisions.Add(new SubjectDecision(happening, other.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored)?.Origin.Name, false, isRole));
+        }
+    }
+
+    private void Learn(EntryAccess entry)
+    {
+        foreach (var membership in entry.Memberships)
+        {
+            _memberships.TryAdd(membership.Column, membership);
+        }
+
+        foreach (var use in entry.Uses)
+        {
+            if (use.Terms.OfSubject)
+            {
+                Of(use.Access.Table).Limited.Add(use);
+            }
+
+            foreach (var column in use.Terms.Subject.Concat(use.Terms.FromSubject).Select(t => t.Column).Where(c => c is not ("?" or "*")))
+            {
+                Of(use.Access.Table).Columns.Add(column);
+            }
+
+            if (use.Access.Action == RecordAction.Create && use.Terms.FromSubject.Count > 0)
+            {
+                Of(use.Access.Table).Created.Add(use);
+            }
+
+            foreach (var decision in entry.Decisions.Where(d => d is { IsGuess: false, IsRole: false, Column: not null } && _schema.Find(use.Access.Table)?.Find(d.Column) is not null))
+            {
+                Of(use.Access.Table).Columns.Add(decision.Column!);
+                Of(use.Access.Table).Limited.Add(use);
+            }
+        }
+    }
+
+    private OwnedTable Of(string table) => _owned.TryGetValue(table, out var known) ? known : _owned[table] = new OwnedTable(table);
+}
+
+/// <summary>A table whose records belong to people, and what shows it.</summary>
+public sealed class OwnedTable(string table)
+{
+    public string Table { get; } = table;
+
+    /// <summary>Columns that say whose a record is.</summary>
+    public SortedSet<string> Columns { get; } = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Uses that are limited to the person's own.</summary>
+    public List<RecordUse> Limited { get; } = [];
+
+    /// <summary>Where a new record becomes the person's.</summary>
+    public List<RecordUse> Created { get; } = [];
+}

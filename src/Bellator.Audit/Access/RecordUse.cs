@@ -1,0 +1,49 @@
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Audit.Endpoints;
+
+namespace Bellator.Audit.Access;
+
+/// <summary>One use of records on the way of an entry point.</summary>
+/// <param name="In">The function in whose code the terms are known: the one that is called, or a caller that gave it its values.</param>
+public sealed record RecordUse(EntryPoint Entry, TableAccess Access, RowTerms Terms, AnalysisEvent Happening, IrFunction In);
+
+/// <summary>A place on the way of an entry point where something is held against the person who is asking.</summary>
+/// <param name="Column">The column whose value is held against the person; null where it is something else.</param>
+/// <param name="IsGuess">Only the name of a call says so.</param>
+/// <param name="IsRole">It is about what the person is, not about whose the record is.</param>
+public sealed record SubjectDecision(AnalysisEvent Happening, string? Column, bool IsGuess, bool IsRole = false);
+
+/// <summary>A use that finds out whether the person belongs to something that the request names: a row of the table ties the two together.</summary>
+/// <param name="Column">The column that names it: <c>company_id</c>.</param>
+public sealed record MembershipTest(RecordUse Use, string Column);
+
+/// <summary>All that an entry point does with records, and what it holds against the person.</summary>
+public sealed record EntryAccess(EntryPoint Entry, IReadOnlyList<RecordUse> Uses, IReadOnlyList<SubjectDecision> Decisions)
+{
+    public IReadOnlyList<MembershipTest> Memberships { get; init; } = [];
+
+    /// <summary>What steps on the way do with records before the handler runs.</summary>
+    public IReadOnlyList<RecordUse> OnTheWay { get; init; } = [];
+}
+
+/// <summary>Whose rows are reached.</summary>
+public enum RowReach
+{
+    /// <summary>Those that the code ties to the person who is asking.</summary>
+    Own,
+
+    /// <summary>All that there are, for people of a role.</summary>
+    Role,
+
+    /// <summary>Any one, and the request says which.</summary>
+    Chosen,
+
+    All,
+
+    /// <summary>A row is made.</summary>
+    New,
+
+    /// <summary>Something on the way was not understood.</summary>
+    Unclear,
+}

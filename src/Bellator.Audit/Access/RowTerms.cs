@@ -1,0 +1,125 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Audit.Endpoints;
+using Bellator.Audit.Sql;
+
+namespace Bellator.Audit.Access;
+
+/// <summary>A column, and what it is held against or filled with: <c>subject.id</c>, <c>request.title</c>.</summary>
+public sealed record RowTerm(string Column, string Value)
+{
+    /// <summary>Equality in the access language.</summary>
+    public override string ToString() => $"record.{Column} = {Value}";
+}
+
+/// <summary>What one use of records holds them against, and what it writes into them.</summary>
+/// <param name="OfSubject">Only rows are meant that belong to what the program knows of the person who is asking.</param>
+/// <param name="Subject">Columns that are held against the person, where the condition names them.</param>
+/// <param name="Request">Columns that are held against something from the request.</param>
+/// <param name="FromSubject">Columns that get something of the person.</param>
+/// <param name="FromRequest">Columns that get something from the request.</param>
+/// <param name="ChoosesOne">A condition chooses one row, or an object stands for one.</param>
+public sealed record RowTerms(
+    bool OfSubject,
+    IReadOnlyList<RowTerm> Subject,
+    IReadOnlyList<RowTerm> Request,
+    IReadOnlyList<RowTerm> FromSubject,
+    IReadOnlyList<RowTerm> FromRequest,
+    bool ChoosesOne)
+{
+    /// <summary>Columns that are held against something else: a constant, or what was not understood.</summary>
+    public IReadOnlyList<string> Other { get; init; } = [];
+
+    /// <summary>The column that a mapper means where it is given no more than a value.</summary>
+    public const string Key = "id";
+
+    public static RowTerms Of(AnalysisEvent happening, TableAccess access) =>
+        happening.Kind == EventKind.Access ? OfMapper(happening, access) : OfStatement(happening, access);
+
+    internal static bool IsSubject(Taint taint) => taint.Origin.Kind == OriginKind.Subject;
+
+    internal static bool IsSubject(AbstractValue value) => FieldAccess.DeepTaints(value).Any(IsSubject);
+
+    private static bool IsRequest(Taint taint) => taint.Origin.Kind == OriginKind.Request;
+
+    private static RowTerms OfMapper(AnalysisEvent happening, TableAccess access)
+    {
+        var where = happening.Role("where");
+        var creates = access.Action == RecordAction.Create;
+        var model = happening.Role("model");
+        var tested = Columns(where);
+        var filled = Columns(happening.Role("fields"));
+        return new RowTerms(
+            !creates && (model.Taints.Any(IsSubject) || IsSubject(where)),
+            Terms(tested, IsSubject),
+            Terms(tested, IsRequest),
+            [.. Terms(filled, IsSubject), .. creates ? Terms([("*", model)], IsSubject) : []],
+            Terms(filled, IsRequest),
+            happening.Roles.ContainsKey("where") || model.Types.Contains("row") || access.Action == RecordAction.View)
+        { Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)] };
+    }
+
+    private static List<RowTerm> Terms(IEnumerable<(string Column, AbstractValue Value)> columns, Func<Taint, bool> counts) =>
+        [.. columns.Select(c => (c.Column, Taint: FieldAccess.DeepTaints(c.Value).FirstOrDefault(counts))).Where(c => c.Taint is not null).Select(c => new RowTerm(c.Column, Named(c.Taint!)))];
+
+    internal static string Named(Taint taint) => (IsSubject(taint) ? "subject" : "request") + (taint.Origin.Name is { Length: > 0 } and not Origin.AnyName ? "." + taint.Origin.Name.Trim(':') : "");
+
+    private static List<(string Column, AbstractValue Value)> Columns(AbstractValue given)
+    {
+        var found = new List<(string, AbstractValue)>();
+        Collect(given, 0);
+        return found;
+
+        void Collect(AbstractValue value, int depth)
+        {
+            foreach (var (name, part) in value.Fields ?? [])
+            {
+                if (name.Length > 0 && (char.IsLetter(name[0]) || name[0] == '_'))
+                {
+                    found.Add((name, part));
+                }
+
+                if (depth < AbstractValue.MaxDepth && part.Fields is not null)
+                {
+                    Collect(part, depth + 1);
+                }
+            }
+
+            if (depth == 0 && value is { Fields: null, Taints.Count: > 0 })
+            {
+                found.Add((Key, value));
+            }
+        }
+    }
+
+    private static RowTerms OfStatement(AnalysisEvent happening, TableAccess access)
+    {
+        var writes = access.Action is RecordAction.Create or RecordAction.Edit;
+        List<RowTerm> subject = [];
+        List<RowTerm> request = [];
+        List<RowTerm> filled = [];
+        List<RowTerm> sent = [];
+        foreach (var use in ColumnUses.Of(happening))
+        {
+            var isCondition = use.Slot.Clause == SqlClause.Where || (use.Slot.Clause == SqlClause.Other && !writes);
+            var column = use.Slot.Column ?? "?";
+            if (use.Taints.FirstOrDefault(IsSubject) is { } mine)
+            {
+                (isCondition ? subject : filled).Add(new RowTerm(column, Named(mine)));
+            }
+
+            if (use.Taints.FirstOrDefault(IsRequest) is { } theirs)
+            {
+                (isCondition ? request : sent).Add(new RowTerm(column, Named(theirs)));
+            }
+        }
+
+        var text = string.Join('\n', SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Pieces).Where(p => !p.IsHole).Select(p => p.Literal));
+        return new RowTerms(subject.Count > 0, subject, request, filled, sent, SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where)))
+        { Other = [.. WordsAfterWhere(text)] };
+    }
+
+    /// <summary>The names in the condition of a statement, whatever they are held against.</summary>
+    private static IEnumerable<string> WordsAfterWhere(string text) =>
+        text.IndexOf("where", StringComparison.OrdinalIgnoreCase) is >= 0 and var at ? text[at..].Split([' ', '\n', '\t', '(', ')', '=', ',', '.', '<', '>', '!'], StringSplitOptions.RemoveEmptyEntries).Distinct(StringComparer.OrdinalIgnoreCase) : [];
+}

@@ -1,0 +1,35 @@
+using Bellator.Audit.Access;
+using Bellator.Text;
+
+namespace Bellator.Audit.Auditing;
+
+/// <summary>The access map as it is kept: who can do what to which records.</summary>
+public sealed record ReportedRecords(IReadOnlyList<ReportedRecordUse> Uses, IReadOnlyList<ReportedOwnership> Owned)
+{
+    public static readonly ReportedRecords Empty = new([], []);
+}
+
+/// <param name="SignIn">needed, notNeeded or unclear.</param>
+/// <param name="Action">list, view, create, edit or delete.</param>
+/// <param name="Rows">own, role, chosen, all, new or unclear.</param>
+/// <param name="Condition">In the access language, with named unknowns; empty for none.</param>
+/// <param name="Written">Columns that are filled, and from what.</param>
+public sealed record ReportedRecordUse(string Method, string Path, string SignIn, string Table, string Action, string Rows, string Condition, IReadOnlyList<string> Written, string How, ReportedPlace At);
+
+/// <summary>A table whose records belong to people, by the columns that say so.</summary>
+public sealed record ReportedOwnership(string Table, IReadOnlyList<string> Columns);
+
+internal static class RecordReporting
+{
+    public static ReportedRecords Report(AccessMap map, SourceTree tree)
+    {
+        ReportedPlace PlaceOf(Location at) => new(tree.Files[at.File].Path, tree.RegionOf(at));
+        var uses = map.Entries.SelectMany(e => e.Uses.Select(u => new ReportedRecordUse(
+            e.Entry.Method, e.Entry.Path, Name(e.Entry.SignIn), u.Access.Table, Name(u.Access.Action), Name(AccessMap.ReachOf(e, u)), AccessMap.ConditionOf(e, u, at => tree.TextOf(at, 60)),
+            [.. u.Terms.FromSubject.Concat(u.Terms.FromRequest).Select(t => $"{t.Column} = {t.Value}").Distinct()], u.Access.How, PlaceOf(u.Access.At)))).Distinct();
+        return new ReportedRecords([.. uses], [.. map.OwnedTables.Where(o => o.Columns.Count > 0).Select(o => new ReportedOwnership(o.Table, [.. o.Columns]))]);
+    }
+
+    private static string Name<T>(T value)
+        where T : struct, Enum => System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(value.ToString());
+}

@@ -1,0 +1,32 @@
+using Bellator.Audit.Access;
+using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
+
+namespace Bellator.Audit.Checks.Records;
+
+/// <summary>A weakness in who gets which records, read from the access map.</summary>
+public abstract class RecordCheck : Check
+{
+    /// <summary>Entries of journeys are about the account itself: who signs in or recovers is not known yet.</summary>
+    protected static IEnumerable<EntryAccess> Entries(CheckContext context)
+    {
+        var journeys = context.Journeys.Where(j => j.Kind is not JourneyKind.Profile).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
+        return context.Access.Entries.Where(e => !journeys.Contains(e.Entry.Handler));
+    }
+
+    /// <summary>The request alone says which rows are meant, and everything on the way was understood.</summary>
+    protected static bool IsChosenByRequest(EntryAccess entry, RecordUse use) =>
+        !use.Access.IsGuess && use.Terms.ChoosesOne && AccessMap.ReachOf(entry, use) is RowReach.Chosen or RowReach.All;
+
+    protected static string Who(EntryAccess entry) => entry.Entry.SignIn == SignInNeed.Needed ? "anybody who is signed in" : entry.Entry.SignIn == SignInNeed.NotNeeded ? "anybody" : "whoever gets there";
+
+    /// <summary>What the action does, as in “shows a row of hives”.</summary>
+    protected static string Does(RecordAction action) => action switch
+    {
+        RecordAction.Edit => "changes",
+        RecordAction.Delete => "deletes",
+        RecordAction.List => "lists",
+        RecordAction.Create => "makes",
+        _ => "reads",
+    };
+}

@@ -1,0 +1,57 @@
+using Bellator.Audit.Access;
+using Bellator.Audit.Endpoints;
+
+namespace Bellator.Audit.Checks.Records;
+
+/// <summary>The request says whose records are meant, and nobody asks whether the person belongs there.</summary>
+public sealed class TenantNotChecked : RecordCheck
+{
+    public override string Id => "records/tenant-not-checked";
+
+    public override string Title => "Membership is not checked";
+
+    public override IReadOnlyList<int> Cwes => [639, 862];
+
+    public override IReadOnlyList<string> Asvs => ["V8.4.1", "V8.2.2"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why => "One customer of a shared system names another in the request and works with that one's records.";
+
+    public override string FalsePositiveIf => "These records are meant for members of all groups, or something that the audit did not see limits them.";
+
+    public override string HowToFix(string language) => "Take the group from what is known of the person, or look the membership up before anything is read or written, and refuse where there is none.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var entry in Entries(context).Where(e => e.Memberships.Count == 0))
+        {
+            foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && !u.Terms.OfSubject))
+            {
+                var creates = use.Access.Action == RecordAction.Create;
+                if (creates ? !IsOpen(entry) : !IsChosenByRequest(entry, use))
+                {
+                    continue;
+                }
+
+                var named = (creates ? use.Terms.FromRequest : use.Terms.Request).FirstOrDefault(t => context.Access.MembershipBy(t.Column) is { } m && !m.Use.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && m.Use.Entry.Handler != entry.Entry.Handler);
+                if (named is not null && context.Access.MembershipBy(named.Column) is { } elsewhere && context.Schema.Find(use.Access.Table) is not { RowSecurity: true })
+                {
+                    yield return new Finding
+                    {
+                        Check = this,
+                        At = use.Access.At,
+                        Certainty = Certainty.Traced,
+                        Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} rows of {use.Access.Table} by the “{named.Column}” that the request names, for {Who(entry)}; {elsewhere.Use.Entry.Method} {elsewhere.Use.Entry.Path} looks in {elsewhere.Use.Access.Table} whether the person belongs there.",
+                        Related = [elsewhere.Use.Access.At, entry.Entry.At],
+                        Subject = $"{use.Access.Table} {named.Column}",
+                    };
+                }
+            }
+        }
+    }
+
+    /// <summary>Nothing on the way asks about the person beyond being signed in.</summary>
+    private static bool IsOpen(EntryAccess entry) =>
+        entry.Decisions.Count == 0 && !entry.Entry.Guards.Any(g => g.Asks is Requirement.Role or Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null));
+}
