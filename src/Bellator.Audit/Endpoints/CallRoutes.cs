@@ -143,7 +143,7 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
                 asks = Requirement.Perhaps;
             }
 
-            if (asks != Requirement.Other || !names.IsOfLibrary(text, route.Function.File))
+            if (asks != Requirement.Other || function is not null || !names.IsOfLibrary(text, route.Function.File))
             {
                 guards.Add(new Middleware(text, asks, at, function));
             }

@@ -92,7 +92,7 @@ internal sealed class RouteScopes
                 {
                     var function = child.Targets.OfType<IrFunction>().FirstOrDefault();
                     var asks = _names.Of(text, child, mount.Function.File);
-                    if (asks == Requirement.Other && (function is { Parameters.Count: 4 } || _names.IsOfLibrary(text, mount.Function.File)))
+                    if (asks == Requirement.Other && (function is { Parameters.Count: 4 } || (function is null && _names.IsOfLibrary(text, mount.Function.File))))
                     {
                         // A handler of errors, or a library's step that guards nothing.
                         continue;
