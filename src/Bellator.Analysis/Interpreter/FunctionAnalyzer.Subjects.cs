@@ -150,12 +150,20 @@ internal sealed partial class FunctionAnalyzer
             return;
         }
 
+        if (IsSecret(left) || IsSecret(right))
+        {
+            // A token against forged requests says who sent the form, not whose the records are.
+            return;
+        }
+
         var (mine, theirs) = (StandsForSubject(left), StandsForSubject(right));
         if (mine || theirs || (MayBeDecided(left, leftName) && MayBeDecided(right, rightName) && (IsKey(leftName) || IsKey(rightName))))
         {
             Raise(EventKind.Decision, null, index, false, ("left", left), ("right", right));
         }
     }
+
+    private bool IsSecret(AbstractValue value) => value.Taints.Any(t => t.Origin.Name is { } name && (_program.Vocabulary.IsSecretToken(name) || _program.Vocabulary.TellsOfForgery(name) || _program.Vocabulary.MentionsPassword(name)));
 
     private static bool StandsForSubject(AbstractValue value) => value.Taints.Any(t => t.Origin.Kind == OriginKind.Subject);
 
@@ -173,10 +181,18 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Notes that a call which is not the program's own is asked about the person, and that what it answers decides.</summary>
     private void NoteDecision(CallSite site, string name, bool isComparison = false)
     {
-        if (isComparison && Decides(site.Index))
+        if (isComparison)
         {
-            // Whoever has a secret may do what it is for: whose the records are is another matter.
-            Raise(EventKind.Decision, null, site.Index, true, ("asked", Named(name)));
+            if (Decides(site.Index) && !StandsForSubject(site.Receiver) && !site.Arguments.Any(a => StandsForSubject(a) || a.Taints.Any(t => _program.Vocabulary.MentionsPassword(t.Origin.Name ?? ""))))
+            {
+                // Whoever has a secret may do what it is for: whose the records are is another matter.
+                Raise(EventKind.Decision, null, site.Index, true, ("asked", Named(name)));
+            }
+
+            if (IsSecret(site.Receiver) || site.Arguments.Any(IsSecret))
+            {
+                return;
+            }
         }
 
         var authorizes = _program.Vocabulary.Authorizes(name);

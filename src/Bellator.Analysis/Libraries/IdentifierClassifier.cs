@@ -72,6 +72,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _checking = facts.Words("checking");
     private readonly IReadOnlySet<string> _containing = facts.Words("containing");
     private readonly IReadOnlySet<string> _publicState = facts.Words("public-state");
+    private readonly IReadOnlySet<string> _answersRights = facts.Words("answers-rights");
+    private readonly IReadOnlySet<string> _refusal = facts.Words("refusal");
+    private readonly IReadOnlySet<string> _refusingResponse = facts.Words("refusing-response");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -143,6 +146,17 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a column that says whether a record is for everybody.</summary>
     public bool IsPublicState(string name) => _publicState.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of a library call that answers what somebody may do, and does nothing else.</summary>
+    public bool AnswersRights(string name) => _answersRights.Contains(Written(name));
+
+    /// <summary>True for the name of an exception that refuses.</summary>
+    public bool NamesRefusal(string name) => _refusal.Contains(Written(name));
+
+    /// <summary>True for the name of a call that makes a response which sends the visitor elsewhere or refuses.</summary>
+    public bool MakesRefusingResponse(string name) => _refusingResponse.Contains(Written(name));
+
+    private static string Written(string name) => string.Concat(Parts(name));
 
     /// <summary>True for the name of a call that asks whether something is among others.</summary>
     public bool AsksForElement(string name) => Parts(name) is [var first, ..] && _containing.Contains(first);

@@ -66,7 +66,7 @@ public sealed class NoOwnerCondition : RecordCheck
     /// <summary>The row is told by its number, as far as that can be seen; a search or a secret is another matter.</summary>
     private static bool IsKeyed(EntryAccess entry, RecordUse use) =>
         use.Terms.Request.Any(t => t.Column is RowTerms.Key or "pk" or "_id" || t.Column.EndsWith("id", StringComparison.OrdinalIgnoreCase))
-        || (use.Terms.Request.Count == 0 && entry.Uses.Any(o => o != use && o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Terms.Request.Any(t => t.Column is RowTerms.Key or "pk" or "_id")));
+        || (use.Terms.Request.Count == 0 && entry.Uses.Concat(entry.OnTheWay).Any(o => o != use && o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Terms.Request.Any(t => t.Column is RowTerms.Key or "pk" or "_id")));
 
     /// <summary>Somebody signed in changes or deletes an account by its number.</summary>
     private static bool IsOthersAccount(EntryAccess entry, RecordUse use) =>

@@ -1,0 +1,93 @@
+using Bellator.Analysis.Ir;
+
+namespace Bellator.Analysis.Queries;
+
+/// <summary>The calls of a function whose results nothing looks at: not a test, not another value, not what the function gives back.</summary>
+public static class UnusedResults
+{
+    /// <summary>Indices of calls and of objects made, in the order of the code.</summary>
+    public static IReadOnlyList<int> Of(IrFunction function)
+    {
+        var used = new bool[function.Instructions.Length];
+        var open = new Stack<int>();
+        foreach (var block in function.Blocks)
+        {
+            Use(block.Condition);
+        }
+
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            if (!IsOnlyForm(function.Instructions[i].Op))
+            {
+                UseOperands(i);
+            }
+        }
+
+        // What only is another form of a value is used as far as it is used itself.
+        while (open.TryPop(out var value))
+        {
+            if (IsOnlyForm(function.Instructions[value].Op))
+            {
+                UseOperands(value);
+            }
+        }
+
+        List<int> unused = [];
+        for (var i = 0; i < function.Instructions.Length; i++)
+        {
+            if (!used[i] && function.Instructions[i].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New && i < function.BlockOf.Length && function.Blocks[function.BlockOf[i]].IsReachable)
+            {
+                unused.Add(i);
+            }
+        }
+
+        return unused;
+
+        void Use(int value)
+        {
+            if (value >= 0 && value < used.Length && !used[value])
+            {
+                used[value] = true;
+                open.Push(value);
+            }
+        }
+
+        void UseOperands(int index)
+        {
+            ref readonly var instruction = ref function.Instructions[index];
+            if (TakesA(instruction.Op))
+            {
+                Use(instruction.A);
+            }
+
+            if (TakesB(instruction.Op))
+            {
+                Use(instruction.B);
+            }
+
+            if (instruction.Op is Opcode.SetItem or Opcode.WithItem)
+            {
+                Use(instruction.C);
+            }
+
+            if (TakesList(instruction.Op))
+            {
+                foreach (var operand in function.List(instruction))
+                {
+                    Use(operand.Value);
+                }
+            }
+        }
+    }
+
+    /// <summary>Waiting for a value, casting it, bringing ways together.</summary>
+    private static bool IsOnlyForm(Opcode op) => op is Opcode.Cast or Opcode.Unary or Opcode.Phi;
+
+    private static bool TakesA(Opcode op) => op is Opcode.GetField or Opcode.SetField or Opcode.WithField or Opcode.GetItem or Opcode.SetItem or Opcode.WithItem or Opcode.GetStatic or Opcode.SetStatic
+        or Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Binary or Opcode.Unary or Opcode.TaggedTemplate or Opcode.Cast or Opcode.Element or Opcode.ElementKey
+        or Opcode.Export or Opcode.Include or Opcode.Return or Opcode.Throw;
+
+    private static bool TakesB(Opcode op) => op is Opcode.SetField or Opcode.WithField or Opcode.GetItem or Opcode.SetItem or Opcode.WithItem or Opcode.SetStatic or Opcode.StoreCell or Opcode.StoreShared or Opcode.Binary;
+
+    private static bool TakesList(Opcode op) => op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Concat or Opcode.TaggedTemplate or Opcode.Object or Opcode.List or Opcode.Phi or Opcode.Output or Opcode.Opaque;
+}
