@@ -84,7 +84,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         result = ChosenBySubject(fact, site, result);
-        if (fact.Access is null && fact.Query is null && fact.Sinks.Count == 0)
+        if (fact.Access is null && fact.Query is null && fact.Sinks.Count == 0 && fact.Source is null)
         {
             NoteDecision(site, CalledName(site.Index), fact.Compare.Count > 0);
         }

@@ -254,7 +254,12 @@ internal sealed partial class FunctionAnalyzer
                 case Opcode.Unary or Opcode.Cast:
                     Push(instruction.A);
                     break;
-                case Opcode.Binary:
+                case Opcode.Binary when instruction.Text is "&&" or "||" or "and" or "or" or "??":
+                    Push(instruction.A);
+                    Push(instruction.B);
+                    break;
+                case Opcode.Binary when IsLiteral(instruction.A) || IsLiteral(instruction.B):
+                    // An answer held against the answers there are.
                     Push(instruction.A);
                     Push(instruction.B);
                     break;
@@ -269,6 +274,8 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return found;
+
+        bool IsLiteral(int value) => value >= 0 && _function.Instructions[value].Op == Opcode.Constant;
 
         void Push(int value)
         {

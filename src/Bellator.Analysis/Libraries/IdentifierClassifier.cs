@@ -75,6 +75,7 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _answersRights = facts.Words("answers-rights");
     private readonly IReadOnlySet<string> _refusal = facts.Words("refusal");
     private readonly IReadOnlySet<string> _refusingResponse = facts.Words("refusing-response");
+    private readonly IReadOnlySet<string> _askingRights = facts.Words("asking-rights");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -157,6 +158,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     public bool MakesRefusingResponse(string name) => _refusingResponse.Contains(Written(name));
 
     private static string Written(string name) => string.Concat(Parts(name));
+
+    /// <summary>True for the name of a function that may be there to say whether somebody may do something.</summary>
+    public bool AsksForRights(string name) => HasWord(name, _askingRights);
 
     /// <summary>True for the name of a call that asks whether something is among others.</summary>
     public bool AsksForElement(string name) => Parts(name) is [var first, ..] && _containing.Contains(first);

@@ -33,6 +33,9 @@ public sealed class CheckIgnored : Check
         _ => "Test the answer and return where it is no; await what is asynchronous.",
     };
 
+    /// <summary>What comes to more functions than these does more than answer.</summary>
+    private const int MaxFunctions = 12;
+
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var seen = new HashSet<Location>();
@@ -62,6 +65,11 @@ public sealed class CheckIgnored : Check
     /// <summary>The function does nothing but say whether: it holds something against the person, gives the result back, and neither stops nor changes anything.</summary>
     private static bool Answers(CheckContext context, IrFunction function)
     {
+        if (!context.Words.AsksForRights(function.Name))
+        {
+            return false;
+        }
+
         var exits = function.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0).ToList();
         if (exits.Count == 0 || exits.Exists(b => b.NeverContinues || !b.Instructions.Any(i => function.Instructions[i] is { Op: Opcode.Return, A: >= 0 })) || function.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit or Opcode.SetField or Opcode.StoreShared or Opcode.SetStatic))))
         {
@@ -69,7 +77,7 @@ public sealed class CheckIgnored : Check
         }
 
         var reach = context.Accounts.Surface.Reach.From(function);
-        if (reach.Any(f => f != function && (f.NeverReturns || f.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => f.Instructions[i].Op is Opcode.Throw or Opcode.Exit))))))
+        if (reach.Count > MaxFunctions || reach.Any(f => f != function && (f.NeverReturns || f.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => f.Instructions[i].Op is Opcode.Throw or Opcode.Exit))))))
         {
             return false;
         }
