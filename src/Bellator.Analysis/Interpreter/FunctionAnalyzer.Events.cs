@@ -14,7 +14,10 @@ internal sealed partial class FunctionAnalyzer
     {
         if (fact.Query is { } query)
         {
-            Raise(EventKind.Query, fact, site, guessed, ("text", QueryText(query, site)), ("values", QueryValues(query, site)));
+            // A statement that was prepared before was noted there: here it runs, with its values.
+            var text = QueryText(query, site);
+            var prepared = query.Prepare ? null : text.Payload;
+            Raise(prepared is null ? EventKind.Query : EventKind.Run, fact, site, guessed, ("text", prepared ?? text), ("values", QueryValues(query, site)));
         }
 
         if (fact.Run is { } run)

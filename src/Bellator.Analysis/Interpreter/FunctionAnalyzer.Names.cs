@@ -27,7 +27,7 @@ internal sealed partial class FunctionAnalyzer
 
         var file = _program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].File;
         var root = name.Split('.')[0];
-        return file.Imports.TryGetValue(root, out var import)
+        return file.Imports.TryGetValue(root, out var import) && !(_rules.ExportsAll && _program.Program.Modules.Resolve(file.Source.Path, import.Module) >= 0)
             ? _facts.Canonical(import.Module) + (import.Name is "default" or "*" ? "" : "." + import.Name) + name[root.Length..]
             : name;
     }

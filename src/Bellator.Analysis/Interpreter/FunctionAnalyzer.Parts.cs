@@ -85,6 +85,11 @@ internal sealed partial class FunctionAnalyzer
 
         if (target.Library is { } library)
         {
+            if (_facts.Global(_facts.Canonical(library)) is { Type: { } kind } && ReadOfLibrary(index, kind, name) is { } ofLibrary)
+            {
+                return ofLibrary;
+            }
+
             var path = _facts.Canonical(library + "." + name);
             if (_visit.Load(new StoreKey(StoreKind.Library, 0, path)) is { } set)
             {
@@ -106,6 +111,10 @@ internal sealed partial class FunctionAnalyzer
 
         return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);
     }
+
+    /// <summary>A part of what a library provides under a name, by the type that its facts give it.</summary>
+    private AbstractValue? ReadOfLibrary(int index, string type, string name) =>
+        _facts.Field(type, name) is { } known ? OfFact(known, index, name) : ReadRequestMember(index, AbstractValue.OfType(type), name);
 
     /// <summary>Where a part turns out empty, what it is a part of may be harmless: an address without a host stays on the site.</summary>
     private void NoteAbsence(ValueModel fact, int index)
@@ -139,7 +148,7 @@ internal sealed partial class FunctionAnalyzer
             return new AbstractValue { Types = ["row"], Taints = target.Taints, Name = name };
         }
 
-        return new AbstractValue { Taints = [StoredTaint(index, name), .. target.Taints.Where(t => t.Safe == OutputContext.All)], Name = name };
+        return new AbstractValue { Taints = [StoredTaint(index, name), .. target.Taints.Where(t => t.Selects)], Name = name };
     }
 
     private Taint StoredTaint(int index, string name)

@@ -57,7 +57,7 @@ internal sealed partial class FunctionAnalyzer
 
     private void KeepRequestMember(AbstractValue target, string name, AbstractValue value)
     {
-        if (LivesWithRequest(target))
+        if (LivesWithRequest(target) || (target.Library is { } library && _facts.Global(_facts.Canonical(library)) is { Type: { } type } && _facts.RequestState.Contains(type)))
         {
             Keep(RequestMemberKey(name), value);
         }
@@ -75,14 +75,21 @@ internal sealed partial class FunctionAnalyzer
             return result;
         }
 
-        var given = fact.Access is { Action: "create" } ? []
-            : fact.Access is { Where: { } where } ? GivenTaints(site.Argument(where))
-            : fact.Query is { } query ? FieldAccess.DeepTaints(QueryValues(query, site)).Concat(QueryText(query, site).Taints)
-            : site.Arguments.SelectMany(GivenTaints);
-        var marks = Marks(given.Concat(site.Receiver.Taints.Where(t => t.Safe == OutputContext.All)));
+        IReadOnlyList<AbstractValue> terms = fact.Access is { Action: "create" } ? []
+            : fact.Access is { Where: { } where } ? TermsOf(site.Argument(where))
+            : fact.Query is { } query ? [.. TermsOf(QueryValues(query, site)), QueryText(query, site)]
+            : [.. site.Arguments.SelectMany(TermsOf)];
+        var marks = Marks(terms.SelectMany(GivenTaints).Concat(site.Receiver.Taints.Where(t => t.Selects)));
         if (marks.Count == 0)
         {
             return result;
+        }
+
+        var tied = site.Receiver.Types.Contains(TiedRecords) || IsTied(terms, site.Receiver);
+        if (tied && Decides(site.Index))
+        {
+            // Whether there is a row that ties the person to what was named.
+            Raise(EventKind.Decision, null, site.Index, false, ("left", AbstractValue.OfTaints(marks)), ("right", AbstractValue.OfTaints([.. terms.Where(t => !NamesSubject(t)).SelectMany(t => t.Taints).Take(AbstractValue.MaxTaints)])));
         }
 
         if (runs || (fact.Query is not null && (site.Receiver.Payload ?? result.Payload) is not null))
@@ -91,8 +98,40 @@ internal sealed partial class FunctionAnalyzer
             UpdateReceiver(site, site.Receiver.With(taints: AbstractValue.Union(site.Receiver.Taints, marks)));
         }
 
-        return result.Constant is not null || result.Text is not null ? result : result.With(taints: AbstractValue.Union(result.Taints, marks));
+        return result.Constant is not null || result.Text is not null ? result
+            : result.With(taints: AbstractValue.Union(result.Taints, marks), types: tied && result.Types.Count > 0 && !result.Types.Contains(TiedRecords) ? [.. result.Types, TiedRecords] : null);
     }
+
+    /// <summary>What a comparison with the person gives may be a condition that a mapper reads: <c>filter(Hive.keeper_id == g.user.id)</c>.</summary>
+    private AbstractValue Condition(in Instruction instruction)
+    {
+        if (instruction.Text is not ("==" or "in"))
+        {
+            return AbstractValue.Unknown;
+        }
+
+        var (left, right) = (Get(instruction.A), Get(instruction.B));
+        return left.Taints.Count + right.Taints.Count == 0 ? AbstractValue.Unknown
+            : AbstractValue.OfTaints([.. left.Taints.Concat(right.Taints).Where(t => t.Origin.Kind == OriginKind.Subject).Take(AbstractValue.MaxTaints)]);
+    }
+
+    /// <summary>The type of records that are found by the person and by something else.</summary>
+    private const string TiedRecords = "tied";
+
+    /// <summary>One of the terms stands for the person, or may for all that is known here, and another for something else that is no constant.</summary>
+    private static bool IsTied(IReadOnlyList<AbstractValue> terms, AbstractValue receiver)
+    {
+        var person = StandsForSubject(receiver) ? -1 : terms.ToList().FindIndex(NamesSubject);
+        if (person < 0 && !StandsForSubject(receiver))
+        {
+            person = terms.ToList().FindIndex(t => t.HasParameters);
+        }
+
+        return (person >= 0 || StandsForSubject(receiver)) && terms.Where((t, i) => i != person && t.Constant is null && t.Text is null && !NamesSubject(t)).Any();
+    }
+
+    /// <summary>The values that a condition holds columns against.</summary>
+    private static IReadOnlyList<AbstractValue> TermsOf(AbstractValue condition) => condition.Fields is { Count: > 0 } fields ? [.. fields.Values] : [condition];
 
     private static bool IsRecordType(string type) => type is "row" or "rows" or "result";
 
@@ -123,10 +162,10 @@ internal sealed partial class FunctionAnalyzer
         {
             Taint? mark = taint.Origin switch
             {
-                { Kind: OriginKind.Subject } => taint,
-                { Kind: OriginKind.Parameter } => taint with { Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain },
+                { Kind: OriginKind.Subject } => taint with { Selects = true },
+                { Kind: OriginKind.Parameter } => taint with { Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain, Selects = true },
                 { Kind: OriginKind.Request, Name: { } name } origin when IsCredential(origin.Part, name) =>
-                    taint with { Origin = origin with { Kind = OriginKind.Subject, Part = "", Index = -1 }, Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain },
+                    taint with { Origin = origin with { Kind = OriginKind.Subject, Part = "", Index = -1 }, Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain, Selects = true },
                 _ => null,
             };
             if (mark is not null && !marks.Exists(m => m.SameAs(mark)))

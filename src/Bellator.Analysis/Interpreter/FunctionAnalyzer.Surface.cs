@@ -368,7 +368,7 @@ internal sealed partial class FunctionAnalyzer
             {
                 if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Literal { Text: var named } }, ..] && named == name)
                 {
-                    var related = new AbstractValue { Types = [.. types, RecordsMark + RelatedClass(mark, name)], Taints = [.. receiver.Taints.Where(t => t.Safe == OutputContext.All)] };
+                    var related = new AbstractValue { Types = [.. types, RecordsMark + RelatedClass(mark, name)], Taints = [.. receiver.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)] };
                     Raise(EventKind.Access, types.Contains("rows") ? RelatedAll : RelatedOne, site, false, ("model", related));
                     return related;
                 }

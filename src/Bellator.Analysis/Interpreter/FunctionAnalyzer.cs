@@ -295,7 +295,7 @@ internal sealed partial class FunctionAnalyzer
 
                 return instruction.Text == "%" && _rules.PercentFormats && Get(instruction.A) is { Constant: not null, ConstantKind: LiteralKind.Text } or { Text: not null }
                     ? FormattedByOperator(index, in instruction)
-                    : AbstractValue.Unknown;
+                    : Condition(in instruction);
             case Opcode.Unary:
                 return instruction.Text == "@" ? Get(instruction.A) : AbstractValue.Unknown;
             case Opcode.Concat:

@@ -89,7 +89,7 @@ public sealed class AccessMap
         }
 
         var onTheWay = new List<RecordUse>();
-        foreach (var function in guards.SelectMany(_surface.OwnReach).Distinct())
+        foreach (var function in guards.SelectMany(WithInner).SelectMany(_surface.OwnReach).Distinct())
         {
             foreach (var happening in _flow.SummaryOf(function).Events)
             {
@@ -98,7 +98,7 @@ public sealed class AccessMap
             }
         }
 
-        uses.RemoveAll(u => uses.Exists(o => IsStepOf(u, o)));
+        uses.RemoveAll(u => uses.Exists(o => IsStepOf(u, o) || IsRunOf(u, o)));
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
     }
 
@@ -118,10 +118,17 @@ public sealed class AccessMap
 
     private readonly Dictionary<string, MembershipTest> _memberships = new(StringComparer.OrdinalIgnoreCase);
 
+    /// <summary>A decorator's work is done by the function that it makes.</summary>
+    private static IEnumerable<IrFunction> WithInner(IrFunction step) => step.File.Functions.Where(f => f == step || f.Outer == step || f.Outer?.Outer == step);
+
     /// <summary>The one is a call in the chain of the other, which says more of the same rows.</summary>
     private static bool IsStepOf(RecordUse step, RecordUse whole) =>
         step.Happening.At.File == whole.Happening.At.File && step.Happening.At.Start == whole.Happening.At.Start && step.Happening.At.End < whole.Happening.At.End
         && step.Access.Table.Equals(whole.Access.Table, StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>The statement that the one prepares is run by the other, with its values.</summary>
+    private static bool IsRunOf(RecordUse prepared, RecordUse run) =>
+        prepared.Happening.Fact?.Query is { Prepare: true } && run.Happening.Kind == EventKind.Run && run.Access.Action == prepared.Access.Action && IsSame(run, prepared);
 
     private void AddDecision(AnalysisEvent happening, List<SubjectDecision> decisions)
     {

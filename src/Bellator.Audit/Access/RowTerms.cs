@@ -8,6 +8,9 @@ namespace Bellator.Audit.Access;
 /// <summary>A column, and what it is held against or filled with: <c>subject.id</c>, <c>request.title</c>.</summary>
 public sealed record RowTerm(string Column, string Value)
 {
+    /// <summary>How it came there.</summary>
+    public Taint? Taint { get; init; }
+
     /// <summary>Equality in the access language.</summary>
     public override string ToString() => $"record.{Column} = {Value}";
 }
@@ -40,7 +43,7 @@ public sealed record RowTerms(
 
     internal static bool IsSubject(AbstractValue value) => FieldAccess.DeepTaints(value).Any(IsSubject);
 
-    private static bool IsRequest(Taint taint) => taint.Origin.Kind == OriginKind.Request;
+    private static bool IsRequest(Taint taint) => taint is { Origin.Kind: OriginKind.Request, Selects: false };
 
     private static RowTerms OfMapper(AnalysisEvent happening, TableAccess access)
     {
@@ -60,7 +63,7 @@ public sealed record RowTerms(
     }
 
     private static List<RowTerm> Terms(IEnumerable<(string Column, AbstractValue Value)> columns, Func<Taint, bool> counts) =>
-        [.. columns.Select(c => (c.Column, Taint: FieldAccess.DeepTaints(c.Value).FirstOrDefault(counts))).Where(c => c.Taint is not null).Select(c => new RowTerm(c.Column, Named(c.Taint!)))];
+        [.. columns.Select(c => (c.Column, Taint: FieldAccess.DeepTaints(c.Value).FirstOrDefault(counts))).Where(c => c.Taint is not null).Select(c => new RowTerm(c.Column, Named(c.Taint!)) { Taint = c.Taint })];
 
     internal static string Named(Taint taint) => (IsSubject(taint) ? "subject" : "request") + (taint.Origin.Name is { Length: > 0 } and not Origin.AnyName ? "." + taint.Origin.Name.Trim(':') : "");
 
@@ -105,12 +108,12 @@ public sealed record RowTerms(
             var column = use.Slot.Column ?? "?";
             if (use.Taints.FirstOrDefault(IsSubject) is { } mine)
             {
-                (isCondition ? subject : filled).Add(new RowTerm(column, Named(mine)));
+                (isCondition ? subject : filled).Add(new RowTerm(column, Named(mine)) { Taint = mine });
             }
 
             if (use.Taints.FirstOrDefault(IsRequest) is { } theirs)
             {
-                (isCondition ? request : sent).Add(new RowTerm(column, Named(theirs)));
+                (isCondition ? request : sent).Add(new RowTerm(column, Named(theirs)) { Taint = theirs });
             }
         }
 

@@ -156,6 +156,11 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             {
                 yield return new Middleware(name, flow.Vocabulary.TellsOfRole(name) ? Requirement.Role : Requirement.SignIn, at);
             }
+            else if (file.Source.Language == Language.Python && (program.FindFunction(name, file) ?? Imported(mark.Name, file)) is { Parameters.Count: > 0 } step)
+            {
+                // It wraps the handler, and asks for nothing that could be read.
+                yield return new Middleware(name, Requirement.Other, at, step);
+            }
         }
     }
 

@@ -18,6 +18,11 @@ public abstract class RecordCheck : Check
     protected static bool IsChosenByRequest(EntryAccess entry, RecordUse use) =>
         !use.Access.IsGuess && use.Terms.ChoosesOne && AccessMap.ReachOf(entry, use) is RowReach.Chosen or RowReach.All;
 
+    /// <summary>Where the value enters in the entry's own code; the use itself where that is elsewhere.</summary>
+    protected static Text.Location Entering(EntryAccess entry, RecordUse use, RowTerm term) =>
+        entry.Entry.Handler is { } handler && term.Taint?.Trace.Steps().Select(s => s.At).FirstOrDefault(a => a.File == handler.File.Index && a.Start >= handler.Span.Start && a.End <= handler.Span.End) is { IsKnown: true } at && use.In != handler ? at
+        : use.Access.At;
+
     protected static string Who(EntryAccess entry) => entry.Entry.SignIn == SignInNeed.Needed ? "anybody who is signed in" : entry.Entry.SignIn == SignInNeed.NotNeeded ? "anybody" : "whoever gets there";
 
     /// <summary>What the action does, as in “shows a row of hives”.</summary>

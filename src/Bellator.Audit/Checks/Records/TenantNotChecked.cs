@@ -40,10 +40,11 @@ public sealed class TenantNotChecked : RecordCheck
                     yield return new Finding
                     {
                         Check = this,
-                        At = use.Access.At,
+                        At = Entering(entry, use, named),
+                        Steps = named.Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, use.Access.Table) : [],
                         Certainty = Certainty.Traced,
                         Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} rows of {use.Access.Table} by the “{named.Column}” that the request names, for {Who(entry)}; {elsewhere.Use.Entry.Method} {elsewhere.Use.Entry.Path} looks in {elsewhere.Use.Access.Table} whether the person belongs there.",
-                        Related = [elsewhere.Use.Access.At, entry.Entry.At],
+                        Related = [use.Access.At, elsewhere.Use.Access.At, entry.Entry.At],
                         Subject = $"{use.Access.Table} {named.Column}",
                     };
                 }
