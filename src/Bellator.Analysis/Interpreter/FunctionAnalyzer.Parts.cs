@@ -17,6 +17,11 @@ internal sealed partial class FunctionAnalyzer
             return exported;
         }
 
+        if (OfSubject(index, target, name) is { } ofPerson)
+        {
+            return ofPerson;
+        }
+
         if (target.Fields is not null && target.Fields.ContainsKey(name))
         {
             return FieldAccess.Read(target, name);

@@ -39,6 +39,20 @@ internal sealed partial class FunctionAnalyzer
 
     private AbstractValue SubjectValue(int index, string name) => new() { Taints = [SubjectTaint(index, name)], Name = name };
 
+    /// <summary>A part of what is the person's by its type, whatever the program was seen to put there.</summary>
+    private AbstractValue? OfSubject(int index, AbstractValue target, string name)
+    {
+        foreach (var type in target.Library is { } library && _facts.Global(_facts.Canonical(library)) is { Type: { } kind } ? target.Types.Append(kind) : target.Types)
+        {
+            if (type[0] != '#' && _facts.Field(type, name) is { Source: SubjectPart } known)
+            {
+                return OfFact(known, index, name);
+            }
+        }
+
+        return null;
+    }
+
     private bool LivesWithRequest(AbstractValue target) => _facts.RequestState.Count > 0 && target.Types.Any(_facts.RequestState.Contains);
 
     private static StoreKey RequestMemberKey(string name) => new(StoreKind.Library, 0, RequestMember + name);
@@ -86,7 +100,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         var tied = site.Receiver.Types.Contains(TiedRecords) || IsTied(terms, site.Receiver);
-        if (tied && Decides(site.Index))
+        if (tied && Decides(site.Index) && !_answered.Contains(site.Index))
         {
             // Whether there is a row that ties the person to what was named.
             Raise(EventKind.Decision, null, site.Index, false, ("left", AbstractValue.OfTaints(marks)), ("right", AbstractValue.OfTaints([.. terms.Where(t => !NamesSubject(t)).SelectMany(t => t.Taints).Take(AbstractValue.MaxTaints)])));
@@ -260,6 +274,9 @@ internal sealed partial class FunctionAnalyzer
 
     private HashSet<int>? _deciding;
 
+    /// <summary>What the function gives back as it is.</summary>
+    private readonly HashSet<int> _answered = [];
+
     private HashSet<int> FindDeciding()
     {
         var found = new HashSet<int>();
@@ -276,6 +293,10 @@ internal sealed partial class FunctionAnalyzer
                 if (_function.Instructions[i] is { Op: Opcode.Return, A: >= 0 and var answer })
                 {
                     open.Push(answer);
+                    for (; answer >= 0; answer = _function.Instructions[answer] is { Op: Opcode.Cast or Opcode.Unary, Text: not ("!" or "not") } form ? form.A : -1)
+                    {
+                        _answered.Add(answer);
+                    }
                 }
             }
         }

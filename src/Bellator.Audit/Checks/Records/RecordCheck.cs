@@ -1,6 +1,8 @@
+using Bellator.Analysis.Ir;
 using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Endpoints;
+using Bellator.Text;
 
 namespace Bellator.Audit.Checks.Records;
 
@@ -19,9 +21,10 @@ public abstract class RecordCheck : Check
         !use.Access.IsGuess && use.Terms.ChoosesOne && AccessMap.ReachOf(entry, use) is RowReach.Chosen or RowReach.All;
 
     /// <summary>Where the value enters in the entry's own code; the use itself where that is elsewhere.</summary>
-    protected static Text.Location Entering(EntryAccess entry, RecordUse use, RowTerm term) =>
-        entry.Entry.Handler is { } handler && term.Taint?.Trace.Steps().Select(s => s.At).FirstOrDefault(a => a.File == handler.File.Index && a.Start >= handler.Span.Start && a.End <= handler.Span.End) is { IsKnown: true } at && use.In != handler ? at
-        : use.Access.At;
+    protected static Location Entering(EntryAccess entry, RecordUse use, RowTerm term) =>
+        entry.Entry.Handler is { } handler && !IsIn(use.Access.At, handler) && term.Taint?.Trace.Steps().Select(s => s.At).Where(a => IsIn(a, handler)).ToList() is [var first, ..] ? first : use.Access.At;
+
+    private static bool IsIn(Location at, IrFunction function) => at.File == function.File.Index && at.Start >= function.Span.Start && at.End <= function.Span.End;
 
     protected static string Who(EntryAccess entry) => entry.Entry.SignIn == SignInNeed.Needed ? "anybody who is signed in" : entry.Entry.SignIn == SignInNeed.NotNeeded ? "anybody" : "whoever gets there";
 

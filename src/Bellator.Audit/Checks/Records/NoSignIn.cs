@@ -1,0 +1,56 @@
+using Bellator.Audit.Access;
+using Bellator.Audit.Endpoints;
+
+namespace Bellator.Audit.Checks.Records;
+
+/// <summary>Records that belong to people are reached without signing in, where other addresses ask for it.</summary>
+public sealed class NoSignIn : RecordCheck
+{
+    public override string Id => "records/no-sign-in";
+
+    public override string Title => "Personal records without sign-in";
+
+    public override IReadOnlyList<int> Cwes => [306, 862];
+
+    public override IReadOnlyList<string> Asvs => ["V8.3.1", "V8.2.1"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why => "Anybody on the network who knows the address reads or changes what other addresses only show to the person it belongs to.";
+
+    public override string FalsePositiveIf => "These rows or columns are meant for the public, or something in front of the application asks who is there.";
+
+    public override string HowToFix(string language) => "Ask for sign-in here as at the other addresses, best by a rule that holds for all of them and names the exceptions.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        var told = new HashSet<(object?, string)>();
+        foreach (var entry in Entries(context).Where(e => e.Entry.SignIn == SignInNeed.NotNeeded && e.Decisions.Count == 0 && e.Memberships.Count == 0 && e.OnTheWay.Count == 0))
+        {
+            foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && !u.Terms.OfSubject && u.Access.Action != RecordAction.Create && !context.Accounts.Accounts.Has(u.Access.Table)))
+            {
+                var reads = use.Access.Action is RecordAction.View or RecordAction.List;
+                if ((reads && use.Terms.Other.Any(context.Words.IsPublicState)) || use.Terms.Request.Any(t => context.Words.IsSecretToken(t.Column) || context.Words.IsSecretToken(t.Value)) || context.Schema.Find(use.Access.Table) is { RowSecurity: true }
+                    || context.Access.Owned(use.Access.Table) is not { Columns.Count: > 0 } owned)
+                {
+                    continue;
+                }
+
+                var limited = owned.Limited.Where(l => l.Entry.SignIn == SignInNeed.Needed && (reads == (l.Access.Action is RecordAction.View or RecordAction.List))).ToList();
+                var open = context.Access.Entries.Any(e => e != entry && e.Entry.SignIn == SignInNeed.NotNeeded && e.Entry.Handler != entry.Entry.Handler && e.Uses.Any(u => u.Access.Action == use.Access.Action && u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase)));
+                if (limited.Count > 0 && !open && told.Add((entry.Entry.Handler, use.Access.Table.ToLowerInvariant())))
+                {
+                    yield return new Finding
+                    {
+                        Check = this,
+                        At = use.Access.At,
+                        Certainty = Certainty.Traced,
+                        Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} rows of {use.Access.Table} for anybody; {limited[0].Entry.Method} {limited[0].Entry.Path} asks for sign-in and limits them to the person’s own.",
+                        Related = [limited[0].Access.At, entry.Entry.At],
+                        Subject = use.Access.Table,
+                    };
+                }
+            }
+        }
+    }
+}
