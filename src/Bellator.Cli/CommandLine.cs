@@ -17,7 +17,7 @@ internal static class CommandLine
     {
         Console.SetOut(TextWriter.Synchronized(new PatientWriter(Console.Out)));
         Console.SetError(TextWriter.Synchronized(new PatientWriter(Console.Error)));
-        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), ReportCommandLine(), SurfaceCommandLine(), HashCommandLine() };
+        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), ReportCommandLine(), SurfaceCommandLine(), AccessCommandLine(), HashCommandLine() };
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
@@ -26,7 +26,7 @@ internal static class CommandLine
                 Console.Error.WriteLine("bellator: " + error.Message);
             }
 
-            Console.Error.WriteLine($"Try: bellator {(args is ["hash" or "surface", ..] ? args[0] : "audit")} --help");
+            Console.Error.WriteLine($"Try: bellator {(args is ["hash" or "surface" or "access", ..] ? args[0] : "audit")} --help");
             return BadInput;
         }
 
@@ -106,6 +106,18 @@ internal static class CommandLine
         var command = new Command("surface", "List the addresses and tables of an application: what guards them, what they use") { path, openApi, json, csv, quiet };
         command.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => SurfaceCommand.Run(
             new SurfaceRequest(parsed.GetValue(path)!, parsed.GetValue(openApi), parsed.GetValue(json), parsed.GetValue(csv), parsed.GetValue(quiet)), cancel))));
+        return command;
+    }
+
+    private static Command AccessCommandLine()
+    {
+        var path = new Argument<string>("PATH") { Description = "A folder, a .zip, .tar or .tar.gz, or one file" };
+        var json = new Option<string?>("--json") { Description = "Write the access map to this file as JSON", HelpName = "FILE" };
+        var csv = new Option<string?>("--csv") { Description = "Write it to this file as CSV", HelpName = "FILE" };
+        var quiet = new Option<bool>("--quiet") { Description = "No list and no progress" };
+        var command = new Command("access", "Print the access map: who reaches whose records, and under which condition") { path, json, csv, quiet };
+        command.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => AccessCommand.Run(
+            new AccessRequest(parsed.GetValue(path)!, parsed.GetValue(json), parsed.GetValue(csv), parsed.GetValue(quiet)), cancel))));
         return command;
     }
 

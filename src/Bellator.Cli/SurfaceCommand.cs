@@ -26,7 +26,6 @@ internal static class SurfaceCommand
         {
             SurfaceReport.Text(result.Surface, Console.Out);
             SurfaceReport.Journeys(result.Accounts, Console.Out);
-            AccessReport.Text(result.Records, Console.Out);
         }
 
         return CommandLine.Done;

@@ -43,6 +43,9 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}/injection");
         browser.Find("article.cause");
         Take("injection");
+        browser.Go($"/reviews/{review}/records");
+        browser.Find("table.grid");
+        Take("records");
         browser.Go($"/reviews/{review}/findings?text=members");
         browser.Find(".also");
         Take("search");

@@ -48,7 +48,11 @@ internal sealed partial class FunctionAnalyzer
             // A function of the program's makes it; one that turns visitors away tells who is there.
             _visit.NoteCall(provider);
             var made = _visit.SummaryOf(provider)?.Returns is { } given ? WithoutParameters(given) : AbstractValue.Unknown;
-            return !made.IsTainted && _program.Vocabulary.HoldsPerson(provider.Name) ? AbstractValue.Join(made, SubjectValue(index, name)) : made;
+            made = !made.IsTainted && _program.Vocabulary.HoldsPerson(provider.Name) ? AbstractValue.Join(made, SubjectValue(index, name)) : made;
+            if (made.IsTainted || made.Types.Count > 0)
+            {
+                return made;
+            }
         }
 
         if (declared is null || _program.TypeNamed(_file, declared.Name) is not { } type || (type[0] != '#' && !_facts.KnowsType(type)))

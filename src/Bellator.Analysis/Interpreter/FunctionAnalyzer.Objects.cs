@@ -44,8 +44,9 @@ internal sealed partial class FunctionAnalyzer
 
     private const int FirstOwnMember = -2;
 
-    /// <summary>What the function itself has set the member to on the ways that lead here; null where on one of them it did not.</summary>
-    private AbstractValue? OwnMember(string name) => _ownMembers.TryGetValue(name, out var number) ? _state.Object(number) : null;
+    /// <summary>What the function itself has set the member to on the ways that lead here; null where on one of them it did not, or nothing is known of it.</summary>
+    private AbstractValue? OwnMember(string name) =>
+        _ownMembers.TryGetValue(name, out var number) && _state.Object(number) is { } set && (set.Types.Count > 0 || set.Targets.Count > 0 || set.Fields is not null || set.Taints.Count > 0 || set.Constant is not null) ? set : null;
 
     /// <summary>A method of the object may set its members.</summary>
     private void ForgetOwnMembers()

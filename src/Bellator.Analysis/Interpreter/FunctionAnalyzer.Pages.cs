@@ -136,6 +136,10 @@ internal sealed partial class FunctionAnalyzer
             if (value.IsTainted)
             {
                 value = Refine(value, _function.BlockOf[index], operand.Value);
+                if (value.Text is null && value.Taints.All(t => t.Safe == OutputContext.All))
+                {
+                    value = AbstractValue.Unknown;
+                }
             }
 
             if (value.Text is { } text)

@@ -311,7 +311,7 @@ internal sealed partial class FunctionAnalyzer
             var instruction = _function.Instructions[at];
             switch (instruction.Op)
             {
-                case Opcode.Unary or Opcode.Cast:
+                case Opcode.Unary or Opcode.Cast or Opcode.GetField or Opcode.GetItem:
                     Push(instruction.A);
                     break;
                 case Opcode.Binary when instruction.Text is "&&" or "||" or "and" or "or" or "??":

@@ -40,7 +40,7 @@ public sealed class AccessMap
         use.Access.Action == RecordAction.Create ? RowReach.New
         : use.Terms.OfSubject || entry.Decisions.Any(d => d is { IsGuess: false, IsRole: false }) || entry.Memberships.Any(m => !IsSame(m.Use, use)) || IsHeldElsewhere(entry, use) ? RowReach.Own
         : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Any(d => d.IsRole) ? RowReach.Role
-        : entry.Decisions.Count > 0 || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+        : use.Terms.HasUnknown || entry.Decisions.Count > 0 || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
         : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
 
     /// <summary>The condition on the rows in the access language; what was not understood is a named unknown in it.</summary>
@@ -52,9 +52,14 @@ public sealed class AccessMap
             terms.Insert(0, "record belongs to subject");
         }
 
-        foreach (var decision in entry.Decisions.Take(4))
+        foreach (var decision in entry.Decisions.Where(d => d.Column is not null || !d.IsTied).Take(4))
         {
             terms.Add(decision is { IsGuess: false, IsRole: false, Column: { } column } ? $"record.{column} = subject" : $"unknown \"{textOf(decision.Happening.At)}\"");
+        }
+
+        if (use.Terms is { HasUnknown: true, OfSubject: false })
+        {
+            terms.Add($"unknown \"{textOf(use.Happening.At)}\"");
         }
 
         return string.Join(" AND ", terms.Distinct());
@@ -95,6 +100,15 @@ public sealed class AccessMap
             {
                 AddDecision(happening, decisions);
                 onTheWay.AddRange(_surface.AccessesOf(happening).Select(a => new RecordUse(entry, a, RowTerms.Of(happening, a), happening, function)));
+            }
+        }
+
+        for (var i = 0; i < uses.Count; i++)
+        {
+            // What a chain has found so far holds for what its last call does.
+            if (uses.Where(o => IsStepOf(o, uses[i])).ToList() is { Count: > 0 } steps)
+            {
+                uses[i] = uses[i] with { Terms = steps.Aggregate(uses[i].Terms, (terms, step) => terms.After(step.Terms)) };
             }
         }
 
@@ -144,7 +158,11 @@ public sealed class AccessMap
         }
 
         var (left, right) = (RowTerms.IsSubject(happening.Role("left")), RowTerms.IsSubject(happening.Role("right")));
-        if (left != right)
+        if (left && happening.Role("left").Taints.All(t => t.Selects))
+        {
+            decisions.Add(new SubjectDecision(happening, null, false));
+        }
+        else if (left != right)
         {
             // Both of the person say nothing of anybody else's records.
             var (person, other) = (happening.Role(left ? "left" : "right"), happening.Role(left ? "right" : "left"));

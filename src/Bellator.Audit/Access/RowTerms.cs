@@ -30,11 +30,25 @@ public sealed record RowTerms(
     IReadOnlyList<RowTerm> FromRequest,
     bool ChoosesOne)
 {
+    /// <summary>Something in the condition was not understood: it may be the person.</summary>
+    public bool HasUnknown { get; init; }
+
     /// <summary>Columns that are held against something else: a constant, or what was not understood.</summary>
     public IReadOnlyList<string> Other { get; init; } = [];
 
     /// <summary>The column that a mapper means where it is given no more than a value.</summary>
     public const string Key = "id";
+
+    /// <summary>These terms, on rows that others have found.</summary>
+    internal RowTerms After(RowTerms earlier) => this with
+    {
+        OfSubject = OfSubject || earlier.OfSubject,
+        Subject = [.. earlier.Subject, .. Subject],
+        Request = [.. earlier.Request, .. Request],
+        ChoosesOne = ChoosesOne || earlier.ChoosesOne,
+        HasUnknown = HasUnknown || earlier.HasUnknown,
+        Other = [.. earlier.Other, .. Other],
+    };
 
     public static RowTerms Of(AnalysisEvent happening, TableAccess access) =>
         happening.Kind == EventKind.Access ? OfMapper(happening, access) : OfStatement(happening, access);
@@ -59,8 +73,13 @@ public sealed record RowTerms(
             [.. Terms(filled, IsSubject), .. creates ? Terms([("*", model)], IsSubject) : []],
             Terms(filled, IsRequest),
             happening.Roles.ContainsKey("where") || model.Types.Contains("row") || access.Action == RecordAction.View)
-        { Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)] };
+        {
+            HasUnknown = tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
+            Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)],
+        };
     }
+
+    private static bool IsUnknown(AbstractValue value) => value is { Constant: null, Text: null, Fields: null, Taints.Count: 0 };
 
     private static List<RowTerm> Terms(IEnumerable<(string Column, AbstractValue Value)> columns, Func<Taint, bool> counts) =>
         [.. columns.Select(c => (c.Column, Taint: FieldAccess.DeepTaints(c.Value).FirstOrDefault(counts))).Where(c => c.Taint is not null).Select(c => new RowTerm(c.Column, Named(c.Taint!)) { Taint = c.Taint })];
@@ -119,7 +138,10 @@ public sealed record RowTerms(
 
         var text = string.Join('\n', SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Pieces).Where(p => !p.IsHole).Select(p => p.Literal));
         return new RowTerms(subject.Count > 0, subject, request, filled, sent, SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where)))
-        { Other = [.. WordsAfterWhere(text)] };
+        {
+            HasUnknown = SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where && (o.Placeholder is { } bound ? ColumnUses.ValueOf(happening.Role("values"), bound) is not { } value || IsUnknown(value) : o.Hole!.Taints.Count == 0))),
+            Other = [.. WordsAfterWhere(text)],
+        };
     }
 
     /// <summary>The names in the condition of a statement, whatever they are held against.</summary>

@@ -142,7 +142,7 @@ public static class AuditPipeline
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies), RecordReporting.Report(map, tree)) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies), RecordReporting.Report(map, journeys, tree)) };
     }
 
     /// <summary>The tables that files declare. One that its reader fails on is noted, and the others are read.</summary>

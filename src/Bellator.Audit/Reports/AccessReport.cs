@@ -1,4 +1,7 @@
+using System.Globalization;
+using System.Text.Json;
 using Bellator.Audit.Auditing;
+using CsvHelper;
 
 namespace Bellator.Audit.Reports;
 
@@ -18,6 +21,34 @@ public static class AccessReport
 
             output.WriteLine();
         }
+    }
+
+    public static string Json(ReportedRecords records) => JsonSerializer.Serialize(records, new JsonSerializerOptions(ReportedApplication.Options) { WriteIndented = true });
+
+    /// <summary>One line for each use of a record type by an entry point.</summary>
+    public static string Csv(ReportedRecords records)
+    {
+        using var text = new StringWriter(CultureInfo.InvariantCulture);
+        using (var csv = new CsvWriter(text, PasswordReport.Configuration))
+        {
+            Row(csv, ["table", "action", "method", "path", "sign_in", "rows", "condition", "written", "file", "line"]);
+            foreach (var use in records.Uses)
+            {
+                Row(csv, [use.Table, use.Action, use.Method, use.Path, SurfaceReport.Words(use.SignIn), use.Rows, use.Condition, string.Join("; ", use.Written), use.At.Path, use.At.Region.StartLine.ToString(CultureInfo.InvariantCulture)]);
+            }
+        }
+
+        return text.ToString();
+    }
+
+    private static void Row(CsvWriter csv, IEnumerable<string> fields)
+    {
+        foreach (var field in fields)
+        {
+            csv.WriteField(field);
+        }
+
+        csv.NextRecord();
     }
 
     /// <summary>Whose rows are reached, in words.</summary>

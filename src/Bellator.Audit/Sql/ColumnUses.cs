@@ -37,9 +37,12 @@ public static class ColumnUses
         }
     }
 
+    /// <summary>What is bound at a placeholder; null where that is not known.</summary>
+    public static AbstractValue? ValueOf(AbstractValue values, string placeholder) => values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+
     private static IReadOnlyList<Taint>? Bound(AbstractValue values, string placeholder)
     {
-        var value = values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+        var value = ValueOf(values, placeholder);
         if (value is null && values.Fields is null && placeholder == "0" && values.IsTainted)
         {
             value = values;

@@ -25,7 +25,7 @@ app.UseAuthorization();
 app.MapControllers();
 
 var api = app.MapGroup("/api").RequireAuthorization();
-api.MapGet("/hives/{id:int}", async (int id, RegisterContext db) => await db.Hives.FindAsync(id) is { } hive ? Results.Ok(new { hive.Id, hive.Name }) : Results.NotFound());
+api.MapGet("/hives/{id:int}", async (int id, RegisterContext db) => await db.Hives.FindAsync(id) is { } hive ? Results.Ok(new { hive.Id, hive.Name }) : Results.NotFound()); // weak: records/no-owner-condition
 api.MapGet("/swarms", async (string place, RegisterContext db) => await db.Swarms.FromSqlRaw("SELECT * FROM swarms WHERE place = '" + place + "'").ToListAsync()); // weak: injection/sql
 app.MapGet("/open/swarms", async (string place, RegisterContext db) => await db.Swarms.FromSqlInterpolated($"SELECT * FROM swarms WHERE place = {place}").ToListAsync());
 app.MapPost("/open/go", (string to) => Results.Redirect(to)); // weak: injection/redirect

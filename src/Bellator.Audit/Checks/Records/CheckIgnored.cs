@@ -45,7 +45,7 @@ public sealed class CheckIgnored : Check
             {
                 var at = function.LocationOf(call);
                 var targets = context.Flow.SummaryOf(function).Calls.Where(c => c.Instruction == call).Select(c => c.Target).ToList();
-                var said = targets.Count > 0 ? targets.TrueForAll(t => Answers(context, t)) ? "answers whether the person may, and the answer is not used" : null : OfLibrary(context, function, call);
+                var said = targets.Count > 0 ? context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, t)) ? "answers whether the person may, and the answer is not used" : null : OfLibrary(context, function, call);
                 if (said is not null && seen.Add(at))
                 {
                     yield return new Finding
@@ -65,11 +65,6 @@ public sealed class CheckIgnored : Check
     /// <summary>The function does nothing but say whether: it holds something against the person, gives the result back, and neither stops nor changes anything.</summary>
     private static bool Answers(CheckContext context, IrFunction function)
     {
-        if (!context.Words.AsksForRights(function.Name))
-        {
-            return false;
-        }
-
         var exits = function.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0).ToList();
         if (exits.Count == 0 || exits.Exists(b => b.NeverContinues || !b.Instructions.Any(i => function.Instructions[i] is { Op: Opcode.Return, A: >= 0 })) || function.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit or Opcode.SetField or Opcode.StoreShared or Opcode.SetStatic))))
         {

@@ -32,34 +32,40 @@ public sealed class NoOwnerCondition : RecordCheck
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var told = new HashSet<(string, RecordAction, Text.Location)>();
+        var told = new HashSet<(object?, string)>();
         foreach (var entry in Entries(context).Where(e => e.Entry.SignIn != SignInNeed.NotNeeded))
         {
-            foreach (var use in entry.Uses.Where(u => u.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && IsChosenByRequest(entry, u)))
+            // What is loaded and then changed is one weakness: the change is the worst of it, and the place that finds the row the one to mend.
+            foreach (var uses in entry.Uses.Where(u => IsOpen(context, entry, u)).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
             {
-                var isAccount = context.Accounts.Accounts.Has(use.Access.Table);
-                if (!(isAccount ? IsOthersAccount(entry, use) : IsKeyed(entry, use)) || HasRowSecurity(context, use.Access.Table) || (use.Access.Action == RecordAction.View && use.Terms.Other.Any(context.Words.IsPublicState)))
+                var worst = uses.MaxBy(u => u.Access.Action)!;
+                var isAccount = context.Accounts.Accounts.Has(uses.Key);
+                var shown = isAccount ? null : Evidence(context, entry, worst);
+                if ((!isAccount && shown is null) || !told.Add((entry.Entry.Handler, uses.Key.ToLowerInvariant())))
                 {
                     continue;
                 }
 
-                var shown = isAccount ? null : Evidence(context, entry, use);
-                if ((isAccount || shown is not null) && told.Add((use.Access.Table.ToLowerInvariant(), use.Access.Action, use.Access.At)))
+                var found = uses.FirstOrDefault(u => u.Terms.Request.Count > 0) ?? worst;
+                yield return new Finding
                 {
-                    yield return new Finding
-                    {
-                        Check = this,
-                        At = use.Access.At,
-                        Certainty = Certainty.Traced,
-                        Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} the row of {use.Access.Table} that the request names, for {Who(entry)}: nothing on the way compares its owner with the person who is asking"
-                            + (shown is null ? "." : $", as {shown.Entry.Method} {shown.Entry.Path} does."),
-                        Related = shown is null ? [entry.Entry.At] : [shown.Access.At, entry.Entry.At],
-                        Subject = $"{use.Access.Table} {use.Access.Action}",
-                    };
-                }
+                    Check = this,
+                    At = found.Access.At,
+                    Certainty = Certainty.Traced,
+                    Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(worst.Access.Action)} the row of {worst.Access.Table} that the request names, for {Who(entry)}: nothing on the way compares its owner with the person who is asking"
+                        + (shown is null ? "." : $", as {shown.Entry.Method} {shown.Entry.Path} does."),
+                    Related = [.. uses.Select(u => u.Access.At).Where(a => a != found.Access.At).Distinct(), .. shown is null ? [] : new[] { shown.Access.At }, entry.Entry.At],
+                    Subject = $"{worst.Access.Table} {worst.Access.Action}",
+                };
             }
         }
     }
+
+    /// <summary>The row is read, changed or deleted by its number, and nobody asks whose it is.</summary>
+    private static bool IsOpen(CheckContext context, EntryAccess entry, RecordUse use) =>
+        use.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && IsChosenByRequest(entry, use)
+        && (context.Accounts.Accounts.Has(use.Access.Table) ? IsOthersAccount(entry, use) : IsKeyed(entry, use))
+        && !HasRowSecurity(context, use.Access.Table) && !(use.Access.Action == RecordAction.View && use.Terms.Other.Any(context.Words.IsPublicState));
 
     private static bool HasRowSecurity(CheckContext context, string table) => context.Schema.Find(table) is { RowSecurity: true };
 

@@ -49,7 +49,7 @@ public class HivesController(RegisterContext db, ILogger<HivesController> log) :
     [HttpPost("{id:int}")]
     public async Task<IActionResult> Edit(int id, string returnUrl)
     {
-        var hive = await db.Hives.FindAsync(id);
+        var hive = await db.Hives.FindAsync(id); // weak: records/no-owner-condition
         if (hive is null)
         {
             return NotFound();
