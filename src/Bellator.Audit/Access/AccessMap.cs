@@ -113,6 +113,9 @@ public sealed class AccessMap
         }
 
         uses.RemoveAll(u => uses.Exists(o => IsStepOf(u, o) || IsRunOf(u, o)));
+
+        // One statement may be prepared, given its values and run at three calls: the one that knows most tells.
+        uses.RemoveAll(u => u.Terms.IsBare && uses.Exists(o => o != u && !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
     }
 

@@ -12,7 +12,7 @@ public sealed record RowTerm(string Column, string Value)
     public Taint? Taint { get; init; }
 
     /// <summary>Equality in the access language.</summary>
-    public override string ToString() => $"record.{Column} = {Value}";
+    public override string ToString() => Column == "?" ? $"record belongs to {Value}" : $"record.{Column} = {Value}";
 }
 
 /// <summary>What one use of records holds them against, and what it writes into them.</summary>
@@ -30,6 +30,9 @@ public sealed record RowTerms(
     IReadOnlyList<RowTerm> FromRequest,
     bool ChoosesOne)
 {
+    /// <summary>Nothing is known of what the rows are held against.</summary>
+    public bool IsBare => !OfSubject && Subject.Count + Request.Count == 0;
+
     /// <summary>Something in the condition was not understood: it may be the person.</summary>
     public bool HasUnknown { get; init; }
 
@@ -134,6 +137,13 @@ public sealed record RowTerms(
             {
                 (isCondition ? request : sent).Add(new RowTerm(column, Named(theirs)) { Taint = theirs });
             }
+        }
+
+        if (!writes && SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Slots).Where(o => o is { Clause: SqlClause.Where, Placeholder: not null })
+            .Select(o => ColumnUses.ValueOf(happening.Role("values"), o.Placeholder!)).FirstOrDefault(v => v is { Fields: not null, Taints.Count: 0 } && IsSubject(v)) is { } handed)
+        {
+            // A list that was handed on: the person is in it, though not known at which place.
+            subject.Add(new RowTerm("?", Named(FieldAccess.DeepTaints(handed).First(IsSubject))));
         }
 
         var text = string.Join('\n', SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Pieces).Where(p => !p.IsHole).Select(p => p.Literal));

@@ -71,6 +71,11 @@ public sealed class RecordsModel(Database database) : ReviewPage(database)
         var fitting = Grid.Tables.Where(t => Fits(t)).ToList();
         Tables = [.. fitting.Take(MostTables)];
         LeftOut = fitting.Count - Tables.Count;
+        var shown = (Table is null ? Tables.SelectMany(Grid.Unlike)
+            : Action is not null && Person is not null ? Grid.Uses(Table, Person, Action)
+            : Records.Uses.Where(u => u.Table.Equals(Table, StringComparison.OrdinalIgnoreCase))).ToList();
+        Shown = [.. shown.Take(MostUses)];
+        NotShown = shown.Count - Shown.Count;
     }
 
     private bool Fits(string table) =>
@@ -78,9 +83,10 @@ public sealed class RecordsModel(Database database) : ReviewPage(database)
         && (!OnlyUnlike || Grid.Unlike(table).Count > 0);
 
     /// <summary>What is shown beside the grid: a cell, a record type, or what is not alike.</summary>
-    public IReadOnlyList<ReportedRecordUse> Shown => [.. (Table is null ? Tables.SelectMany(Grid.Unlike)
-        : Action is not null && Person is not null ? Grid.Uses(Table, Person, Action)
-        : Records!.Uses.Where(u => u.Table.Equals(Table, StringComparison.OrdinalIgnoreCase))).Take(MostUses)];
+    public IReadOnlyList<ReportedRecordUse> Shown { get; private set; } = [];
+
+    /// <summary>How many more there are.</summary>
+    public int NotShown { get; private set; }
 
     public string ShownTitle => Table is null ? "Not like the others"
         : Action is not null && Person is not null ? $"{Table}: {Action}, {RecordGrid.Words(Person)}" : Table;
