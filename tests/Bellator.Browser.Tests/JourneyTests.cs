@@ -141,6 +141,23 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         browser.Find("table.columns");
     }
 
+    [Fact]
+    public async Task A_cell_of_the_access_map_opens_the_condition_and_the_code()
+    {
+        var (review, _) = await browser.App.DemoReviewAsync();
+        browser.SignIn();
+        browser.Go($"/reviews/{review}/records");
+        browser.WaitForText("aside", "PATCH /apiaries/{id}");
+        browser.Press("a.cell[aria-label^='yields, list, anybody signed in: own rows']");
+        browser.WaitForText("aside", "record.keeper_id = subject.memberId");
+        browser.Press("aside .use a");
+        browser.Find("pre.whole");
+        browser.Go($"/reviews/{review}/records?text=yields");
+        Assert.Single(browser.Driver.FindElements(By.CssSelector("table.grid tbody tr")));
+        browser.Go($"/reviews/{review}/records?text=nothing-of-the-kind");
+        browser.WaitForText(".empty", "No record type fits");
+    }
+
     [Theory]
     [InlineData("light")]
     [InlineData("dark")]
@@ -154,7 +171,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         var finding = browser.Driver.FindElements(By.CssSelector("#findings a[data-go]"))[0].GetAttribute("href")![browser.App.Url.Length..];
         var axe = await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "lib", "axe.min.js"));
         var faults = new List<string>();
-        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/knowledge", $"/reviews/{review}/knowledge?finding={Regex.Match(finding, "findings/([0-9]+)").Groups[1].Value}", $"/reviews/{review}/reports", "/problem/404" })
+        foreach (var path in new[] { "/", "/account", $"/reviews/{review}", $"/reviews/{review}/findings", $"/reviews/{review}/injection", $"/reviews/{review}/passwords", $"/reviews/{review}/records", $"/reviews/{review}/records?table=hives", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/knowledge", $"/reviews/{review}/knowledge?finding={Regex.Match(finding, "findings/([0-9]+)").Groups[1].Value}", $"/reviews/{review}/reports", "/problem/404" })
         {
             browser.Go(path);
             browser.Find("h1");

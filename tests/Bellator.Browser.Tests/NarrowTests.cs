@@ -20,7 +20,7 @@ public sealed class NarrowTests(BrowserFixture browser) : IDisposable
         Size(320, 640);
         foreach (var path in new[]
         {
-            "/", "/account", $"/reviews/{review}", $"/reviews/{review}/surface", $"/reviews/{review}/surface?table=members", $"/reviews/{review}/surface?view=list", $"/reviews/{review}/accounts", $"/reviews/{review}/accounts?open=2.4",
+            "/", "/account", $"/reviews/{review}", $"/reviews/{review}/surface", $"/reviews/{review}/surface?table=members", $"/reviews/{review}/surface?view=list", $"/reviews/{review}/accounts", $"/reviews/{review}/accounts?open=2.4", $"/reviews/{review}/records", $"/reviews/{review}/records?table=hives",
             $"/reviews/{review}/passwords", $"/reviews/{review}/injection", $"/reviews/{review}/findings", $"/reviews/{review}/findings?text=members", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/knowledge", $"/reviews/{review}/knowledge?finding={Regex.Match(finding, "findings/([0-9]+)").Groups[1].Value}", $"/reviews/{review}/reports", "/problem/404", "/problem/503",
         })
         {

@@ -39,6 +39,11 @@ public sealed class RecordAccessTests
     [InlineData("app.get('/apiaries', async (req, res) => { res.json((await pool.query('SELECT * FROM apiaries WHERE district_id = $1', [req.query.district])).rows); });", "records/tenant-not-checked")]
     [InlineData("app.post('/apiaries', async (req, res) => { await pool.query('INSERT INTO apiaries (name, district_id) VALUES ($1, $2)', [req.body.name, req.body.district]); res.sendStatus(201); });", "records/tenant-not-checked")]
     [InlineData("const isKeeper = async (who, id) => (await pool.query('SELECT 1 FROM hives WHERE keeper_id = $1 AND id = $2', [who, id])).rows.length > 0; app.get('/notes/:id', async (req, res) => { await isKeeper(req.session.memberId, req.params.id); res.json((await pool.query('SELECT * FROM notes WHERE hive_id = $1', [req.params.id])).rows); });", "records/check-ignored")]
+    [InlineData("app.post('/hives', async (req, res) => { await pool.query('INSERT INTO hives (name, keeper_id) VALUES ($1, $2)', [req.body.name, req.session.memberId]); res.sendStatus(201); });", null)]
+    [InlineData("app.delete('/hives/:id', async (req, res) => { const { rows } = await pool.query('SELECT keeper_id FROM hives WHERE id = $1', [req.params.id]); if (rows[0].keeper_id !== req.session.memberId) { res.sendStatus(403); } await pool.query('DELETE FROM hives WHERE id = $1', [req.params.id]); });", "records/runs-on-after-refusal")]
+    [InlineData("app.delete('/hives/:id', async (req, res) => { const { rows } = await pool.query('SELECT keeper_id FROM hives WHERE id = $1', [req.params.id]); if (rows[0].keeper_id !== req.session.memberId) { res.sendStatus(403); return; } await pool.query('DELETE FROM hives WHERE id = $1', [req.params.id]); });", null)]
+    [InlineData("app.delete('/hives/:id', async (req, res) => { const { rows } = await pool.query('SELECT keeper_id FROM hives WHERE id = $1', [req.params.id]); if (rows[0].keeper_id !== req.session.memberId) { res.sendStatus(403); } else { await pool.query('DELETE FROM hives WHERE id = $1', [req.params.id]); } });", null)]
+    [InlineData("const staff = (req, res, next) => { if (req.session.role !== 'staff') { res.sendStatus(403); } next(); }; app.get('/all', staff, async (req, res) => { res.json((await pool.query('SELECT name FROM hives')).rows); });", "records/runs-on-after-refusal")]
     [InlineData("app.get('/swarms/:id', async (req, res) => { res.json((await pool.query('SELECT * FROM swarms WHERE id = $1', [req.params.id])).rows[0]); });", null)]
     public void Express_and_statements(string code, string? expected) => Check("app.js", Express + code, expected);
 
@@ -131,6 +136,14 @@ public sealed class RecordAccessTests
     [InlineData("function own(PDO $db, int $id, int $who): bool { $q = $db->prepare('SELECT 1 FROM hives WHERE id = ? AND keeper_id = ?'); $q->execute([$id, $who]); return (bool) $q->fetchColumn(); } if (!own($db, (int) $_GET['id'], $_SESSION['member_id'])) { http_response_code(404); exit; } $q = $db->prepare('SELECT * FROM hives WHERE id = ?'); $q->execute([$_GET['id']]); echo json_encode($q->fetch());", null)]
     [InlineData("$db->exec('DELETE FROM hives WHERE id = ' . (int) $_POST['id']);", "records/no-owner-condition")]
     public void Pages_and_prepared_statements(string code, string? expected) => Check(Auditor.Run(("hive.php", Php + code), ("hives.php", PhpList)), expected);
+
+    [Theory]
+    [InlineData("function need() { if (!isset($_SESSION['member_id'])) { header('Location: /sign-in.php'); } } need(); echo json_encode($db->query('SELECT name FROM hives')->fetchAll());", "records/runs-on-after-refusal")]
+    [InlineData("function need() { if (!isset($_SESSION['member_id'])) { header('Location: /sign-in.php'); exit; } } need(); echo json_encode($db->query('SELECT name FROM hives')->fetchAll());", null)]
+    [InlineData("if ($_SESSION['level'] < 3) { http_response_code(403); } $db->exec('DELETE FROM hives');", "records/runs-on-after-refusal")]
+    [InlineData("if ($_SESSION['level'] < 3) { http_response_code(403); exit; } $db->exec('DELETE FROM hives');", null)]
+    [InlineData("if (isset($_POST['name'])) { $db->exec('DELETE FROM notes'); header('Location: /notes.php'); } echo json_encode($db->query('SELECT text FROM notes')->fetchAll());", null)]
+    public void Refusals_that_do_not_stop(string code, string? expected) => Check("page.php", "<?php\nsession_start();\n$db = new PDO('sqlite:register.db');\n" + code, expected);
 
     private const string Shop = """
         using Microsoft.AspNetCore.Authorization;

@@ -32,8 +32,8 @@ internal static class DeepEquality
             && All(left.Stores, right.Stores, (a, b) => a.Key == b.Key && a.Depth == b.Depth && Same(a.Value, b.Value))
             && All([.. left.Events.Where(IsSeen)], [.. right.Events.Where(IsSeen)], Same));
 
-    /// <summary>Others repeat events that speak of parameters; the rest stays with the function.</summary>
-    private static bool IsSeen(AnalysisEvent happening) => happening.IsOpen || happening.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter));
+    /// <summary>Others repeat events that speak of parameters, and read decisions of a condition that they are given; the rest stays with the function.</summary>
+    private static bool IsSeen(AnalysisEvent happening) => happening.IsOpen || happening.Kind == EventKind.Decision || happening.Roles.Values.Any(v => FieldAccess.DeepTaints(v).Any(t => t.IsParameter));
 
     private static bool Same(AnalysisEvent left, AnalysisEvent right) =>
         ReferenceEquals(left, right)

@@ -76,6 +76,8 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _refusal = facts.Words("refusal");
     private readonly IReadOnlySet<string> _refusingResponse = facts.Words("refusing-response");
     private readonly IReadOnlySet<string> _askingRights = facts.Words("asking-rights");
+    private readonly IReadOnlySet<string> _redirecting = facts.Words("redirecting");
+    private readonly IReadOnlySet<string> _sendingStatus = facts.Words("sending-status");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -156,6 +158,12 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that makes a response which sends the visitor elsewhere or refuses.</summary>
     public bool MakesRefusingResponse(string name) => _refusingResponse.Contains(Written(name));
+
+    /// <summary>True for the name of a call that sends the visitor elsewhere.</summary>
+    public bool Redirects(string name) => _redirecting.Contains(Written(name));
+
+    /// <summary>True for the name of a call that sets a header or the answer's status.</summary>
+    public bool SendsStatus(string name) => _sendingStatus.Contains(Written(name));
 
     private static string Written(string name) => string.Concat(Parts(name));
 

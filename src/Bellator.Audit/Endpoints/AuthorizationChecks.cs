@@ -118,7 +118,7 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
         : function.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0 && !b.NeverContinues && !Stops(function, b)).All(b => Dominates(function, test.Block, b.Index));
 
     /// <summary>The blocks in which a step on the way hands the request on, by calling what it was given for that.</summary>
-    private static List<int> Passing(IrFunction function) =>
+    internal static List<int> Passing(IrFunction function) =>
         function.Parameters.Count < 2 ? [] : [.. function.OutgoingCalls.Where(i => function.Instructions[i] is { Op: Opcode.Call, C: 0 } call && function.Instructions[call.A] is { Op: Opcode.Parameter, A: >= 1 }).Select(i => function.BlockOf[i]).Where(b => function.Blocks[b].IsReachable).Distinct()];
 
     private static bool Stops(IrFunction function, BasicBlock block) => block.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit);
@@ -210,6 +210,9 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
 
         return false;
     }
+
+    /// <summary>What a condition asks of the person.</summary>
+    public Requirement AskedOfPerson(IrFunction function, int condition) => Asks(function, condition, 0);
 
     /// <summary>What a value tells of who is asking, by the names it is read under.</summary>
     private Requirement Asks(IrFunction function, int value, int depth)

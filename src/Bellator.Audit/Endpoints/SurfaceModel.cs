@@ -75,6 +75,16 @@ public sealed class SurfaceModel
     /// <summary>The table that a class stands for, by the names of the tables there are; its own name where there is none.</summary>
     public string TableOf(IrClass type) => _accesses.TableOf(type.ShortName, type.File);
 
+    /// <summary>What a condition asks of the person.</summary>
+    public Requirement AskedOfPerson(IrFunction function, int condition)
+    {
+        // What is known of functions is kept as it is asked for.
+        lock (_tests)
+        {
+            return _tests.AskedOfPerson(function, condition);
+        }
+    }
+
     /// <summary>What one happening does to records.</summary>
     public IReadOnlyList<TableAccess> AccessesOf(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run or EventKind.Access ? [.. _accesses.Of(happening)] : [];
 

@@ -31,24 +31,14 @@ public static class AccessReport
         using var text = new StringWriter(CultureInfo.InvariantCulture);
         using (var csv = new CsvWriter(text, PasswordReport.Configuration))
         {
-            Row(csv, ["table", "action", "method", "path", "sign_in", "rows", "condition", "written", "file", "line"]);
+            SurfaceReport.Row(csv, ["table", "action", "method", "path", "sign_in", "rows", "condition", "written", "file", "line"]);
             foreach (var use in records.Uses)
             {
-                Row(csv, [use.Table, use.Action, use.Method, use.Path, SurfaceReport.Words(use.SignIn), use.Rows, use.Condition, string.Join("; ", use.Written), use.At.Path, use.At.Region.StartLine.ToString(CultureInfo.InvariantCulture)]);
+                SurfaceReport.Row(csv, [use.Table, use.Action, use.Method, use.Path, SurfaceReport.Words(use.SignIn), use.Rows, use.Condition, string.Join("; ", use.Written), use.At.Path, use.At.Region.StartLine.ToString(CultureInfo.InvariantCulture)]);
             }
         }
 
         return text.ToString();
-    }
-
-    private static void Row(CsvWriter csv, IEnumerable<string> fields)
-    {
-        foreach (var field in fields)
-        {
-            csv.WriteField(field);
-        }
-
-        csv.NextRecord();
     }
 
     /// <summary>Whose rows are reached, in words.</summary>

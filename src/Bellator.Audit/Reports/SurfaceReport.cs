@@ -44,7 +44,7 @@ public static class SurfaceReport
         return text.ToString();
     }
 
-    private static void Row(CsvWriter csv, IEnumerable<string> fields)
+    internal static void Row(CsvWriter csv, IEnumerable<string> fields)
     {
         foreach (var field in fields)
         {

@@ -1,0 +1,170 @@
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Audit.Endpoints;
+using Bellator.Text;
+
+namespace Bellator.Audit.Checks.Records;
+
+/// <summary>Who may not is refused, and the code goes on all the same.</summary>
+public sealed class RunsOnAfterRefusal : Check
+{
+    public override string Id => "records/runs-on-after-refusal";
+
+    public override string Title => "The code runs on after a refusal";
+
+    public override IReadOnlyList<int> Cwes => [698, 862];
+
+    public override IReadOnlyList<string> Asvs => ["V8.2.1", "V8.3.1"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why => "A redirect or a status is only a word to the browser: what follows in the code still happens, and what it prints is sent along.";
+
+    public override string FalsePositiveIf => "What is called for the refusal ends the request itself, in code that was not seen.";
+
+    public override string HowToFix(string language) => language switch
+    {
+        "php" => "exit after the header, in the helper too.",
+        "ruby" => "redirect_to … and return, or do it in a before_action.",
+        _ => "return right after the refusal.",
+    };
+
+    /// <summary>A refusal stands at most so many blocks behind its test.</summary>
+    private const int MaxBlocks = 4;
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        var surface = context.Accounts.Surface;
+        var guards = context.Access.Entries.SelectMany(e => e.Entry.Guards).Select(g => g.Function).OfType<IrFunction>();
+        var handlers = context.Access.Entries.Select(e => e.Entry.Handler!).ToHashSet();
+        foreach (var function in handlers.Concat(guards).SelectMany(surface.OwnReach).Distinct())
+        {
+            foreach (var block in function.Blocks.Where(b => b.IsReachable && b.Condition >= 0 && b.Successors.Count == 2 && b.Successors[0] != b.Successors[1]))
+            {
+                if (!IsAboutPerson(context, function, block.Condition))
+                {
+                    continue;
+                }
+
+                // Which side of “less than” is the refused one, the refusal tells.
+                int[] sides = function.Instructions[block.Condition] is { Op: Opcode.Binary, Text: "<" or ">" or "<=" or ">=" } ? [0, 1] : [AuthorizationChecks.IsPresence(function, block.Condition) ? 1 : 0];
+                foreach (var side in sides)
+                {
+                    if (Refusal(context, function, block.Successors[side], out var joins) is not (>= 0 and var refusal) || !GoesOn(context, function, joins, handlers.Contains(function)))
+                    {
+                        continue;
+                    }
+
+                    var at = function.LocationOf(refusal);
+                    yield return new Finding
+                    {
+                        Check = this,
+                        At = at,
+                        Certainty = Certainty.Traced,
+                        Message = $"“{context.Program.Tree.TextOf(function.LocationOf(block.Condition))}” refuses with “{context.Program.Tree.TextOf(at)}” and does not stop: what follows happens for everybody.",
+                        Related = [function.LocationOf(block.Condition)],
+                        Subject = function.Name,
+                    };
+                }
+            }
+        }
+    }
+
+    private static bool IsAboutPerson(CheckContext context, IrFunction function, int condition)
+    {
+        if (context.Accounts.Surface.AskedOfPerson(function, condition) is Requirement.SignIn or Requirement.Role)
+        {
+            return true;
+        }
+
+        var at = function.LocationOf(condition);
+        return context.Flow.SummaryOf(function).Events.Any(e => e is { Kind: EventKind.Decision, Guessed: false, Depth: 0 } && e.At.File == at.File && e.At.Start >= at.Start && e.At.End <= at.End);
+    }
+
+    /// <summary>The call that refuses on the way from a block, and the block where both sides go on; -1 where the way ends, or nothing refuses.</summary>
+    private static int Refusal(CheckContext context, IrFunction function, int start, out int joins)
+    {
+        joins = -1;
+        var refusal = -1;
+        var at = start;
+        for (var steps = 0; steps < MaxBlocks; steps++)
+        {
+            var block = function.Blocks[at];
+            if (!AuthorizationChecks.Dominates(function, start, at))
+            {
+                joins = at;
+                return refusal;
+            }
+
+            foreach (var i in block.Instructions)
+            {
+                if (function.Instructions[i].Op is Opcode.Return or Opcode.Throw or Opcode.Exit)
+                {
+                    return -1;
+                }
+
+                if (refusal < 0 && Refuses(context, function, i))
+                {
+                    refusal = i;
+                }
+            }
+
+            if (block.NeverContinues || block.Successors.Count != 1)
+            {
+                return -1;
+            }
+
+            at = block.Successors[0];
+        }
+
+        return -1;
+    }
+
+    private static bool Refuses(CheckContext context, IrFunction function, int index)
+    {
+        ref readonly var call = ref function.Instructions[index];
+        if (call.Op is not (Opcode.Call or Opcode.CallMethod or Opcode.CallStatic))
+        {
+            return false;
+        }
+
+        var name = IrClass.ShortOf((call.Op == Opcode.Call ? function.Instructions[call.A].Text ?? function.Names.GetValueOrDefault(call.A) : call.Text) ?? "");
+        var first = call.C > 0 && function.Instructions[function.List(call)[0].Value] is { Op: Opcode.Constant, Text: { } text } ? text : "";
+        return context.Words.Redirects(name) || (context.Words.SendsStatus(name) && (first is "401" or "403" or ":unauthorized" or ":forbidden" or "unauthorized" or "forbidden"
+            || first.StartsWith("Location:", StringComparison.OrdinalIgnoreCase) || first.Contains(" 401", StringComparison.Ordinal) || first.Contains(" 403", StringComparison.Ordinal)));
+    }
+
+    /// <summary>Behind the block something is done that only the right people should do; in a helper whose language does not stop, that is with its callers.</summary>
+    private static bool GoesOn(CheckContext context, IrFunction function, int from, bool isHandler)
+    {
+        if (from < 0)
+        {
+            return false;
+        }
+
+        var reached = new HashSet<int> { from };
+        var open = new Stack<int>([from]);
+        while (open.TryPop(out var at))
+        {
+            foreach (var next in function.Blocks[at].Successors.Where(reached.Add))
+            {
+                open.Push(next);
+            }
+        }
+
+        if (AuthorizationChecks.Passing(function).Exists(reached.Contains))
+        {
+            return true;
+        }
+
+        bool IsBehind(Location place) => reached.Any(b => function.Blocks[b].Instructions.Any(i => function.LocationOf(i) == place));
+        if (context.Flow.SummaryOf(function).Events.Any(e => e.Depth == 0 && e.Function == function && (e.Kind is EventKind.Query or EventKind.Run or EventKind.Access || e.Sink?.Kind is "response" or "page" or "template") && IsBehind(e.At)))
+        {
+            return true;
+        }
+
+        // A helper of PHP ends here, and the page that called it goes on.
+        return !isHandler && function.File.Source.Language == Language.Php && !function.IsTopLevel
+            && !reached.Any(b => function.Blocks[b].NeverContinues || function.Blocks[b].Instructions.Any(i => function.Instructions[i].Op is Opcode.Exit or Opcode.Throw || function.Instructions[i] is { Op: Opcode.Return, A: >= 0 }));
+    }
+}
