@@ -1,6 +1,4 @@
-using Bellator.Audit.Auditing;
 using Bellator.Audit.Reports;
-using Bellator.Text;
 
 namespace Bellator.Cli;
 
@@ -11,12 +9,7 @@ internal static class AccessCommand
 {
     public static int Run(AccessRequest request, CancellationToken cancel)
     {
-        var tree = SourceLoader.Load(request.Path, SourceLimits.Default, cancel);
-        using var progress = new ProgressLine(request.Quiet);
-
-        // No area has this name: nothing is checked.
-        var result = AuditPipeline.Run(tree, new AuditOptions { Areas = ["access"] }, progress.Show, cancel);
-        progress.Clear();
+        var result = UncheckedAudit.Run(request.Path, request.Quiet, cancel);
         OutputFile.Write(request.Json, () => AccessReport.Json(result.Records));
         OutputFile.Write(request.Csv, () => AccessReport.Csv(result.Records));
         if (!request.Quiet)

@@ -1,7 +1,5 @@
 using System.Reflection;
-using Bellator.Audit.Auditing;
 using Bellator.Audit.Reports;
-using Bellator.Text;
 
 namespace Bellator.Cli;
 
@@ -12,12 +10,7 @@ internal static class SurfaceCommand
 {
     public static int Run(SurfaceRequest request, CancellationToken cancel)
     {
-        var tree = SourceLoader.Load(request.Path, SourceLimits.Default, cancel);
-        using var progress = new ProgressLine(request.Quiet);
-
-        // No area has this name: nothing is checked.
-        var result = AuditPipeline.Run(tree, new AuditOptions { Areas = ["surface"] }, progress.Show, cancel);
-        progress.Clear();
+        var result = UncheckedAudit.Run(request.Path, request.Quiet, cancel);
         var version = Assembly.GetExecutingAssembly().GetName().Version?.ToString(3) ?? "0.0.0";
         OutputFile.Write(request.OpenApi, () => OpenApiReport.Write(result.Surface, result.Name, version));
         OutputFile.Write(request.Json, () => SurfaceReport.Json(result.Surface, result.Accounts));

@@ -14,6 +14,7 @@ var home = Environment.GetEnvironmentVariable("BELLATOR_HOME") ?? Directory.GetC
 var fuzzer = new Fuzzer(new Corpus(home), seed);
 var folder = Path.Combine(home, ".local", "fuzz");
 var (made, faults, number) = (0L, 0, 0);
+(TimeSpan Time, IReadOnlyList<FuzzInput> Inputs) slowest = (TimeSpan.Zero, []);
 var gate = new object();
 var watch = Stopwatch.StartNew();
 Console.WriteLine($"seed {seed}");
@@ -25,6 +26,18 @@ while (workers.Any(w => w.IsAlive))
     Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{watch.Elapsed:hh\\:mm\\:ss}  {Interlocked.Read(ref made):N0} inputs, {faults} faults"));
 }
 
+if (slowest.Inputs.Count > 0)
+{
+    // What is slow for its size is the next thing to look at.
+    Directory.CreateDirectory(folder);
+    for (var i = 0; i < slowest.Inputs.Count; i++)
+    {
+        File.WriteAllBytes(Path.Combine(folder, $"slowest-{i}.{slowest.Inputs[i].Kind}"), slowest.Inputs[i].Content);
+    }
+
+    Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"the slowest batch took {slowest.Time.TotalSeconds:0.0} s: {folder}/slowest-*"));
+}
+
 Console.WriteLine(faults == 0 ? "no fault was found" : $"{faults} faults, in {folder}");
 return faults == 0 ? 0 : 1;
 
@@ -33,7 +46,16 @@ void Work()
     while (watch.Elapsed < TimeSpan.FromMinutes(minutes))
     {
         var inputs = fuzzer.Make(Interlocked.Increment(ref number));
+        var began = Stopwatch.GetTimestamp();
         var fault = Fuzzer.Try(inputs);
+        lock (gate)
+        {
+            if (Stopwatch.GetElapsedTime(began) is var took && took > slowest.Time)
+            {
+                slowest = (took, inputs);
+            }
+        }
+
         Interlocked.Add(ref made, inputs.Count);
         if (fault is not null)
         {

@@ -43,9 +43,9 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
     private AbstractValue Provided(Annotation mark, TypeName? declared, int index, string name, EntryModel entry)
     {
-        if (mark.Arguments is [{ Name: null, Value: Name or Member }, ..] && NamedFunction(_file.Source.Text(mark.Arguments[0].Value.Span)) is { } provider)
+        if (mark.Arguments is [{ Name: null, Value: Name or Member }, ..] && _program.Program.FindNamedFunction(_file.Source.Text(mark.Arguments[0].Value.Span), _file) is { } provider)
         {
-            // A function of the program's makes it; one that turns visitors away tells who is there.
+            // A function of the program's makes it; one named for the person tells who is there.
             _visit.NoteCall(provider);
             var made = _visit.SummaryOf(provider)?.Returns is { } given ? WithoutParameters(given) : AbstractValue.Unknown;
             made = !made.IsTainted && _program.Vocabulary.HoldsPerson(provider.Name) ? AbstractValue.Join(made, SubjectValue(index, name)) : made;
@@ -61,15 +61,6 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return mark.Arguments.Count == 0 && type[0] == '#' && entry.Rest is { } rest && IsRecord(_program.Program.Classes[ClassNumber(type)]) ? OfSpec(rest, index, name, declared) : TypedValue(type);
-    }
-
-    /// <summary>The function that a name in the code of a mark means.</summary>
-    private IrFunction? NamedFunction(string name)
-    {
-        var parts = name.Split('.');
-        return _program.Program.FindFunction(parts[^1], _file) is { Outer.IsTopLevel: true } own ? own
-            : _file.Imports.TryGetValue(parts[0], out var import) && _program.Program.Modules.Resolve(_file.Source.Path, import.Module) is >= 0 and var module
-                ? _program.Program.Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null;
     }
 
     /// <summary>What a function gives whoever calls it.</summary>

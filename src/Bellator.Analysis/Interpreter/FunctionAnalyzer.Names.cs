@@ -148,7 +148,7 @@ internal sealed partial class FunctionAnalyzer
     private AbstractValue ErrorDetail(int index, string name) =>
         new() { Taints = [new Taint(new Origin(OriginKind.Error, "", name, _file.Index, -1), OutputContext.None, PasswordTransform.Plain, false, false, new Trace(StepKind.Source, At(index), name, null))], Name = name };
 
-    private AbstractValue EvaluateImport(in Instruction instruction)
+    private AbstractValue EvaluateImport(int index, in Instruction instruction)
     {
         var module = instruction.Text!;
         var name = _function.List(instruction)[0].Name ?? "*";
@@ -174,7 +174,8 @@ internal sealed partial class FunctionAnalyzer
         }
 
         var library = _facts.Canonical(module);
-        return new AbstractValue { Library = name is "*" or "default" ? library : library + "." + name };
+        var path = name is "*" or "default" ? library : library + "." + name;
+        return new AbstractValue { Library = path, Taints = IsSubject(path) ? [SubjectTaint(index, name)] : [] };
     }
 
     private AbstractValue ReadExport(int file, string name)

@@ -65,7 +65,7 @@ internal sealed partial class FunctionAnalyzer
                     return MembersOf(target, fact.Source ?? "input", index);
                 }
 
-                return fact.ReturnsReceiver ? target : OfFact(fact, index, name);
+                return fact.ReturnsReceiver ? target : FoundBy(target, OfFact(fact, index, name));
             }
         }
 
@@ -104,9 +104,9 @@ internal sealed partial class FunctionAnalyzer
             return _facts.Global(path) is { } fact ? OfFact(fact, index, path) : new AbstractValue { Library = path, Name = name, IsConfiguration = target.IsConfiguration };
         }
 
-        if (ReadRequestMember(index, target, name) is { } member2)
+        if (ReadRequestMember(index, target, name) is { } ofRequest)
         {
-            return member2;
+            return ofRequest;
         }
 
         if (target.IsTainted && _facts.Field("*", name) is not null)

@@ -42,6 +42,11 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>A part of what is the person's by its type, whatever the program was seen to put there.</summary>
     private AbstractValue? OfSubject(int index, AbstractValue target, string name)
     {
+        if (IsSubject(target.Library))
+        {
+            return SubjectValue(index, name);
+        }
+
         foreach (var type in target.Library is { } library && _facts.Global(_facts.Canonical(library)) is { Type: { } kind } ? target.Types.Append(kind) : target.Types)
         {
             if (type[0] != '#' && _facts.Field(type, name) is { Source: SubjectPart } known)
@@ -52,6 +57,9 @@ internal sealed partial class FunctionAnalyzer
 
         return null;
     }
+
+    /// <summary>What a library provides under the name is the person.</summary>
+    private bool IsSubject(string? library) => library is not null && _facts.Global(_facts.Canonical(library)) is { Source: SubjectPart };
 
     private bool LivesWithRequest(AbstractValue target) => _facts.RequestState.Count > 0 && target.Types.Any(_facts.RequestState.Contains);
 
@@ -147,6 +155,10 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The values that a condition holds columns against.</summary>
     private static IReadOnlyList<AbstractValue> TermsOf(AbstractValue condition) => condition.Fields is { Count: > 0 } fields ? [.. fields.Values] : [condition];
 
+    /// <summary>Records that are read out of an answer were found by what the answer was.</summary>
+    private static AbstractValue FoundBy(AbstractValue answer, AbstractValue part) =>
+        part.Types.Any(IsRecordType) && answer.Taints.Any(t => t.Selects) ? part.With(taints: AbstractValue.Union(part.Taints, [.. answer.Taints.Where(t => t.Selects)])) : part;
+
     private static bool IsRecordType(string type) => type is "row" or "rows" or "result";
 
     /// <summary>The taints of an argument, and those that a condition given as a function holds its records against.</summary>
@@ -226,8 +238,10 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The callers may know that it is the person, or what is held against that.</summary>
     private static bool MayBeDecided(AbstractValue value, string? name) => value.HasParameters || (name is not null && value.IsTainted);
 
-    /// <summary>What nothing in the program gives, under the name of the person who is there now.</summary>
-    private bool NamesCurrentPerson(CallSite site) => site.Arguments.Count == 0 && IdentifierClassifier.Parts(CalledName(site.Index)) is ["current", _, ..] && _function.Instructions[site.Index].Op is Opcode.Call or Opcode.CallMethod;
+    /// <summary>What nothing in the program gives, under the name of the person who is there now: <c>current_warden</c> where there is a class Warden. A current page or time is nobody.</summary>
+    private bool NamesCurrentPerson(CallSite site) =>
+        site.Arguments.Count == 0 && _function.Instructions[site.Index].Op is Opcode.Call or Opcode.CallMethod && CalledName(site.Index) is var name && _program.Vocabulary.OfCurrent(name) is { } who
+        && (_program.Vocabulary.HoldsPerson(name) || _program.Program.FindClass(who, _file) is not null);
 
     private bool IsKey(string? name) => name is not null && _program.Vocabulary.IsKeyName(name);
 

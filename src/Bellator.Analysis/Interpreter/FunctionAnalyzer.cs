@@ -320,7 +320,7 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.Caught:
                 return _facts.KnowsType(ErrorType) ? AbstractValue.OfType(ErrorType) : AbstractValue.Unknown;
             case Opcode.Import:
-                return EvaluateImport(in instruction);
+                return EvaluateImport(index, in instruction);
             case Opcode.Export:
                 NoteSetting(index, instruction.A, instruction.Text!);
                 Keep(new StoreKey(StoreKind.Export, _file.Index, instruction.Text!), Get(instruction.A));

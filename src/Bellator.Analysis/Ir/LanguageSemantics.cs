@@ -57,11 +57,17 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     /// <summary><c>==</c> converts types before it compares.</summary>
     public bool LooseEquality { get; init; }
 
+    /// <summary>A handler answers by what it returns: a response that is only made is not sent.</summary>
+    public bool AnswersAreReturned { get; init; }
+
+    /// <summary>A header or status is only noted: nothing but an exit ends the request, whichever function sends it.</summary>
+    public bool OnlyExitEndsRequest { get; init; }
+
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
-    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true };
+    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, OnlyExitEndsRequest = true };
     private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true };
-    private static readonly LanguageSemantics Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true };
+    private static readonly LanguageSemantics Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true, AnswersAreReturned = true };
     private static readonly LanguageSemantics Ruby = new(ScopeRule.AssignedPerMethod)
     {
         GlobalClasses = true,
@@ -80,6 +86,7 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
         ClosuresKeepClass = true,
         PrivateByDefault = true,
         ShortClassNames = true,
+        AnswersAreReturned = true,
     };
 
     public static LanguageSemantics For(Language language) => Languages.Family(language) switch

@@ -68,6 +68,7 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _throttle = facts.Words("throttle-word");
     private readonly IReadOnlySet<string> _forgery = facts.Words("forgery-word");
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
+    private readonly IReadOnlySet<string> _recordKey = facts.Words("record-key");
     private readonly IReadOnlySet<string> _authorizing = facts.Words("authorizing");
     private readonly IReadOnlySet<string> _checking = facts.Words("checking");
     private readonly IReadOnlySet<string> _containing = facts.Words("containing");
@@ -144,6 +145,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     /// <summary>True for the name of something that tells who is asking: a session, a user, a token.</summary>
     public bool HoldsPerson(string name) => HasWord(name, _person);
 
+    /// <summary>What a name speaks of that is there now, as a class would be called; null for other names.</summary>
+    public string? OfCurrent(string name) => Parts(name) is ["current", .. { Count: > 0 } of] ? string.Concat(of.Select(p => char.ToUpperInvariant(p[0]) + p[1..])) : null;
+
     /// <summary>True for the name of what tells one record, or one person, from the others.</summary>
     public bool IsKeyName(string name) => Parts(name) is [.., var last] && (_keyName.Contains(last) || last.EndsWith("id", StringComparison.Ordinal));
 
@@ -172,6 +176,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that asks whether something is among others.</summary>
     public bool AsksForElement(string name) => Parts(name) is [var first, ..] && _containing.Contains(first);
+
+    /// <summary>True for the name of the column that tells one record of its table from the others.</summary>
+    public bool IsRecordKey(string name) => _recordKey.Contains(Written(name));
 
     /// <summary>True for the name of a call that says whether, or sees to it that, the person may do something.</summary>
     public bool Authorizes(string name)

@@ -94,6 +94,11 @@ public sealed class LanguageModels
 
     internal Dictionary<string, string> Aliases { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>Letters of the longest name that stands for another.</summary>
+    private int LongestAlias => _longestAlias ??= Aliases.Keys.Select(a => a.Length).DefaultIfEmpty().Max();
+
+    private int? _longestAlias;
+
     internal Dictionary<string, List<string>> Accepts { get; } = new(StringComparer.Ordinal);
 
     internal Dictionary<string, RuledByModel> RuledBy { get; } = new(StringComparer.Ordinal);
@@ -124,11 +129,11 @@ public sealed class LanguageModels
 
     public ValueModel? Field(string type, string field) => Inherited(type, t => Fields.GetValueOrDefault(t + "#" + field) ?? Fields.GetValueOrDefault(t + "#*"));
 
-    /// <summary>What assigning a field of the type does.</summary>
     /// <summary>What setting the variable means in the file; null if nothing.</summary>
     public CallModel? SettingVariable(string path, string name) =>
         SettingVariables.TryGetValue(name, out var known) && SettingFiles.Exists(f => f[^1] == '/' ? ("/" + path).Contains("/" + f, StringComparison.Ordinal) : ("/" + path).EndsWith("/" + f, StringComparison.Ordinal)) ? known : null;
 
+    /// <summary>What assigning a field of the type does.</summary>
     public CallModel? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field) ?? Sets.GetValueOrDefault(t + "#*"));
 
     public ValueModel? Global(string name) => Globals.GetValueOrDefault(name);
@@ -155,10 +160,11 @@ public sealed class LanguageModels
             return other;
         }
 
-        // A dotted path may begin with a name that stands for another.
-        for (var dot = module.LastIndexOf('.'); dot > 0; dot = module.LastIndexOf('.', dot - 1))
+        // A dotted path may begin with a name that stands for another. A path may be as long as whoever wrote the file likes.
+        var names = Aliases.GetAlternateLookup<ReadOnlySpan<char>>();
+        for (var dot = module.LastIndexOf('.', Math.Min(module.Length - 1, LongestAlias)); dot > 0; dot = module.LastIndexOf('.', dot - 1))
         {
-            if (Aliases.TryGetValue(module[..dot], out other))
+            if (names.TryGetValue(module.AsSpan(0, dot), out other))
             {
                 return other + module[dot..];
             }

@@ -117,6 +117,15 @@ public sealed class ProgramModel
         return _functionsByName.TryGetValue(shortName, out var found) ? Nearest(found, from, f => f.File) : null;
     }
 
+    /// <summary>The function that a name in a file's code means: one known by its name, or one of another file that the name is imported from.</summary>
+    public IrFunction? FindNamedFunction(string name, IrFile from)
+    {
+        var parts = name.Split('.');
+        return FindFunction(name, from)
+            ?? (from.Imports.TryGetValue(parts[0], out var import) && Modules.Resolve(from.Source.Path, import.Module) is >= 0 and var module
+                ? Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null);
+    }
+
     private readonly bool _hasNamedTypes;
 
     /// <summary>What a name for a type stands for in a file, and the file that says so; null if it is none.</summary>

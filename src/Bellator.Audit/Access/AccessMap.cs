@@ -35,16 +35,21 @@ public sealed class AccessMap
 
     public IEnumerable<OwnedTable> OwnedTables => _owned.Values.OrderBy(o => o.Table, StringComparer.Ordinal);
 
-    /// <summary>Whose rows a use reaches, as far as the code on the way shows.</summary>
-    public static RowReach ReachOf(EntryAccess entry, RecordUse use) =>
+    /// <summary>Whose rows a use reaches, as far as the code on the way shows. What is held against the person, but not shown to be about these rows, leaves it unclear.</summary>
+    public RowReach ReachOf(EntryAccess entry, RecordUse use) =>
         use.Access.Action == RecordAction.Create ? RowReach.New
-        : use.Terms.OfSubject || entry.Decisions.Any(d => d is { IsGuess: false, IsRole: false }) || entry.Memberships.Any(m => !IsSame(m.Use, use)) || IsHeldElsewhere(entry, use) ? RowReach.Own
-        : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Any(d => d.IsRole) ? RowReach.Role
-        : use.Terms.HasUnknown || entry.Decisions.Count > 0 || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+        : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || entry.Decisions.Any(d => IsAbout(d, use)) || entry.Memberships.Any(m => use.Terms.Request.Any(t => t.Column.Equals(m.Column, StringComparison.OrdinalIgnoreCase))) ? RowReach.Own
+        : entry.Decisions.Any(d => !d.IsRole) || entry.Memberships.Any(m => !IsSame(m.Use, use)) ? RowReach.Unclear
+        : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Count > 0 ? RowReach.Role
+        : use.Terms.HasUnknown || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
         : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
 
+    /// <summary>A column of these rows is held against the person.</summary>
+    private bool IsAbout(SubjectDecision decision, RecordUse use) =>
+        decision is { IsGuess: false, IsRole: false, Column: { } column } && (_schema.Find(use.Access.Table) is not { Columns.Count: > 0 } table || table.Find(column) is not null);
+
     /// <summary>The condition on the rows in the access language; what was not understood is a named unknown in it.</summary>
-    public static string ConditionOf(EntryAccess entry, RecordUse use, Func<Location, string> textOf)
+    public string ConditionOf(EntryAccess entry, RecordUse use, Func<Location, string> textOf)
     {
         var terms = use.Terms.Subject.Concat(use.Terms.Request).Select(t => t.ToString()).ToList();
         if (use.Terms.OfSubject && use.Terms.Subject.Count == 0)
@@ -52,9 +57,9 @@ public sealed class AccessMap
             terms.Insert(0, "record belongs to subject");
         }
 
-        foreach (var decision in entry.Decisions.Where(d => d.Column is not null || !d.IsTied).Take(4))
+        foreach (var decision in entry.Decisions.Where(d => d.Column is not null || !d.IsTied))
         {
-            terms.Add(decision is { IsGuess: false, IsRole: false, Column: { } column } ? $"record.{column} = subject" : $"unknown \"{textOf(decision.Happening.At)}\"");
+            terms.Add(IsAbout(decision, use) ? $"record.{decision.Column} = subject" : $"unknown \"{textOf(decision.Happening.At)}\"");
         }
 
         if (use.Terms is { HasUnknown: true, OfSubject: false })
@@ -128,7 +133,7 @@ public sealed class AccessMap
     /// <summary>Rows that are looked up by the person and by something of the request tie the two together, or are not there.</summary>
     private IEnumerable<MembershipTest> MembershipsOf(RecordUse use) =>
         use.Terms.OfSubject && use.Access.Action is RecordAction.View or RecordAction.List
-            ? use.Terms.Request.Where(t => t.Column is not (RowTerms.Key or "_id" or "pk") && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column)) : [];
+            ? use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column) && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column)) : [];
 
     /// <summary>A test somewhere in the application of whether the person belongs to what a column names.</summary>
     public MembershipTest? MembershipBy(string column) => _memberships.GetValueOrDefault(column);

@@ -82,7 +82,8 @@ public sealed record RowTerms(
         };
     }
 
-    private static bool IsUnknown(AbstractValue value) => value is { Constant: null, Text: null, Fields: null, Taints.Count: 0 };
+    /// <summary>It is no constant, and neither the person nor the request says what it is: it may come from another record, or from code that was not understood.</summary>
+    private static bool IsUnknown(AbstractValue value) => value is { Constant: null, Text: null, Fields: null } && !value.Taints.Any(t => IsSubject(t) || IsRequest(t));
 
     private static List<RowTerm> Terms(IEnumerable<(string Column, AbstractValue Value)> columns, Func<Taint, bool> counts) =>
         [.. columns.Select(c => (c.Column, Taint: FieldAccess.DeepTaints(c.Value).FirstOrDefault(counts))).Where(c => c.Taint is not null).Select(c => new RowTerm(c.Column, Named(c.Taint!)) { Taint = c.Taint })];
@@ -149,7 +150,7 @@ public sealed record RowTerms(
         var text = string.Join('\n', SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Pieces).Where(p => !p.IsHole).Select(p => p.Literal));
         return new RowTerms(subject.Count > 0, subject, request, filled, sent, SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where)))
         {
-            HasUnknown = SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where && (o.Placeholder is { } bound ? ColumnUses.ValueOf(happening.Role("values"), bound) is not { } value || IsUnknown(value) : o.Hole!.Taints.Count == 0))),
+            HasUnknown = SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where && (o.Placeholder is { } bound ? ColumnUses.ValueOf(happening.Role("values"), bound) is not { } value || IsUnknown(value) : !o.Hole!.Taints.Any(t => IsSubject(t) || IsRequest(t))))),
             Other = [.. WordsAfterWhere(text)],
         };
     }

@@ -81,7 +81,7 @@ internal static class SurfaceReporting
         return new ReportedSurface(entries, tables, [.. surface.Everywhere.Select(AccessOf)]);
     }
 
-    private static string Name<T>(T value)
+    internal static string Name<T>(T value)
         where T : struct, Enum => System.Text.Json.JsonNamingPolicy.CamelCase.ConvertName(value.ToString());
 
     private static ReportedTable Report(Table table, IdentifierClassifier words, Func<Location, ReportedPlace> placeOf) => new(

@@ -121,6 +121,38 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
     internal static List<int> Passing(IrFunction function) =>
         function.Parameters.Count < 2 ? [] : [.. function.OutgoingCalls.Where(i => function.Instructions[i] is { Op: Opcode.Call, C: 0 } call && function.Instructions[call.A] is { Op: Opcode.Parameter, A: >= 1 }).Select(i => function.BlockOf[i]).Where(b => function.Blocks[b].IsReachable).Distinct()];
 
+    /// <summary>A step asks of the person, and on one of its ways does not hand the request on: it may refuse, though under which condition was not understood.</summary>
+    public bool MayRefuse(IrFunction step)
+    {
+        var passing = Passing(step);
+        if (passing.Count == 0 || !step.Blocks.Any(b => b.IsReachable && b.Condition >= 0 && Asks(step, b.Condition, 0) is Requirement.SignIn or Requirement.Role))
+        {
+            return false;
+        }
+
+        var seen = new HashSet<int>();
+        var open = new Stack<int>([step.Order[0]]);
+        while (open.TryPop(out var at))
+        {
+            if (passing.Contains(at) || !seen.Add(at))
+            {
+                continue;
+            }
+
+            if (step.Blocks[at].Successors.Count == 0)
+            {
+                return true;
+            }
+
+            foreach (var next in step.Blocks[at].Successors)
+            {
+                open.Push(next);
+            }
+        }
+
+        return false;
+    }
+
     private static bool Stops(IrFunction function, BasicBlock block) => block.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit);
 
     public static bool Dominates(IrFunction function, int dominator, int block)
@@ -210,9 +242,6 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
 
         return false;
     }
-
-    /// <summary>What a condition asks of the person.</summary>
-    public Requirement AskedOfPerson(IrFunction function, int condition) => Asks(function, condition, 0);
 
     /// <summary>What a value tells of who is asking, by the names it is read under.</summary>
     private Requirement Asks(IrFunction function, int value, int depth)

@@ -86,6 +86,11 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return Requirement.SignIn;
         }
 
+        if (found.Count == 0 && tests.MayRefuse(function))
+        {
+            return Requirement.Perhaps;
+        }
+
         return found.Contains(Requirement.Role) ? Requirement.Role : found.Contains(Requirement.SignIn) ? Requirement.SignIn : found.Contains(Requirement.Forgery) ? Requirement.Forgery : found.Contains(Requirement.Perhaps) ? Requirement.Perhaps : Requirement.Other;
     }
 
@@ -100,14 +105,6 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
         return OfMarks(function.Parameters.SelectMany(p => p.Annotations).Where(Names), function.File, depth)
             .Concat(function.Parameters.SelectMany(p => p.Type is { } type && program.NamedType(type.Name, function.File) is var (home, named) ? OfMarks(named.Marks.Where(Names), home, depth) : []))
             .Where(g => g.Asks != Requirement.Other);
-    }
-
-    /// <summary>A function of another file that a name with dots, or an imported one, stands for.</summary>
-    private IrFunction? Imported(string name, IrFile file)
-    {
-        var parts = name.Split('.');
-        return file.Imports.TryGetValue(parts[0], out var import) && program.Modules.Resolve(file.Source.Path, import.Module) is >= 0 and var module
-            ? program.Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null;
     }
 
     /// <summary>The guards among marks on a function or class; marks on the function say more than those on its class.</summary>
@@ -127,7 +124,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
                     foreach (var argument in mark.Arguments)
                     {
                         var text = file.Source.Text(argument.Value.Span);
-                        var step = argument.Value is Name or Member ? program.FindFunction(text, file) ?? Imported(text, file) : null;
+                        var step = argument.Value is Name or Member ? program.FindNamedFunction(text, file) : null;
                         yield return new Middleware($"{name}({text})", Of(text, step, file), at, step);
                         foreach (var before in step is null || depth >= MaxSteps ? [] : OfParameters(step, depth + 1))
                         {
@@ -156,7 +153,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             {
                 yield return new Middleware(name, flow.Vocabulary.TellsOfRole(name) ? Requirement.Role : Requirement.SignIn, at);
             }
-            else if (file.Source.Language == Language.Python && (program.FindFunction(name, file) ?? Imported(mark.Name, file)) is { Parameters.Count: > 0 } step)
+            else if (program.FindNamedFunction(mark.Name, file) is { Class: null, Parameters.Count: > 0 } step)
             {
                 // It wraps the handler, and asks for nothing that could be read.
                 yield return new Middleware(name, Requirement.Other, at, step);

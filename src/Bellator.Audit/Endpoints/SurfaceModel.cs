@@ -76,12 +76,12 @@ public sealed class SurfaceModel
     public string TableOf(IrClass type) => _accesses.TableOf(type.ShortName, type.File);
 
     /// <summary>What a condition asks of the person.</summary>
-    public Requirement AskedOfPerson(IrFunction function, int condition)
+    public Requirement AskedBy(IrFunction function, int condition)
     {
         // What is known of functions is kept as it is asked for.
         lock (_tests)
         {
-            return _tests.AskedOfPerson(function, condition);
+            return _tests.AskedBy(function, condition);
         }
     }
 

@@ -12,7 +12,7 @@ public sealed class CheckIgnored : Check
 {
     public override string Id => "records/check-ignored";
 
-    public override string Title => "The answer of a check is not used";
+    public override string Title => "Result of an authorization check ignored";
 
     public override IReadOnlyList<int> Cwes => [252, 754, 862];
 
@@ -20,17 +20,17 @@ public sealed class CheckIgnored : Check
 
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "The code reads as if it were protected, and goes on whatever the check says.";
+    public override string Why => "The code looks protected, but carries on whatever the check returns.";
 
-    public override string FalsePositiveIf => "The call itself throws or ends the request when the answer is no.";
+    public override string FalsePositiveIf => "The call itself throws or ends the request when access is denied.";
 
     public override string HowToFix(string language) => language switch
     {
-        "csharp" => "Test the answer and return Forbid() where it is no; await what is asynchronous.",
-        "python" => "Raise the exception, or return the response, that the code makes.",
-        "ruby" => "Return unless the check said yes, or use the form of it that raises.",
-        "php" => "Test the answer and stop where it is no, or use the form of it that throws.",
-        _ => "Test the answer and return where it is no; await what is asynchronous.",
+        "csharp" => "Test the result and return Forbid() when access is denied; await asynchronous checks.",
+        "python" => "Raise the exception, or return the response, that is created here.",
+        "ruby" => "Return unless the check passed, or use the variant that raises.",
+        "php" => "Test the result and stop when access is denied, or use the variant that throws.",
+        _ => "Test the result and return when access is denied; await asynchronous checks.",
     };
 
     /// <summary>What comes to more functions than these does more than answer.</summary>
@@ -45,7 +45,7 @@ public sealed class CheckIgnored : Check
             {
                 var at = function.LocationOf(call);
                 var targets = context.Flow.SummaryOf(function).Calls.Where(c => c.Instruction == call).Select(c => c.Target).ToList();
-                var said = targets.Count > 0 ? context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, t)) ? "answers whether the person may, and the answer is not used" : null : OfLibrary(context, function, call);
+                var said = targets.Count > 0 ? context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, t)) ? "is called for its result, which is ignored" : null : OfLibrary(context, function, call);
                 if (said is not null && seen.Add(at))
                 {
                     yield return new Finding
@@ -53,7 +53,7 @@ public sealed class CheckIgnored : Check
                         Check = this,
                         At = at,
                         Certainty = targets.Count > 0 ? Certainty.Traced : Certainty.Matched,
-                        Message = $"“{context.Program.Tree.TextOf(at)}” {said}: what follows happens for everybody.",
+                        Message = $"“{context.Program.Tree.TextOf(at)}” {said}: the code after it runs for everyone.",
                         Related = [.. targets.Select(t => new Location(t.File.Index, t.Span.Start, t.Span.Start)).Take(1)],
                         Subject = CalledName(function, call),
                     };
@@ -100,9 +100,9 @@ public sealed class CheckIgnored : Check
     private static string? OfLibrary(CheckContext context, IrFunction function, int call)
     {
         var name = CalledName(function, call);
-        return context.Words.AnswersRights(name) ? "answers whether the person may, and the answer is not used"
-            : context.Words.NamesRefusal(name) ? "makes a refusal and does not raise it"
-            : function.File.Source.Language is Language.Python or Language.CSharp or Language.Razor && context.Words.MakesRefusingResponse(name) ? "makes a response that is not returned"
+        return context.Words.AnswersRights(name) ? "is called for its result, which is ignored"
+            : context.Words.NamesRefusal(name) ? "is created but not raised"
+            : LanguageSemantics.For(function.File.Source.Language).AnswersAreReturned && context.Words.MakesRefusingResponse(name) ? "builds a response that is not returned"
             : null;
     }
 }

@@ -9,7 +9,7 @@ public sealed class NoOwnerCondition : RecordCheck
 {
     public override string Id => "records/no-owner-condition";
 
-    public override string Title => "No check of the record's owner";
+    public override string Title => "Missing ownership check";
 
     public override IReadOnlyList<int> Cwes => [639, 862];
 
@@ -17,17 +17,17 @@ public sealed class NoOwnerCondition : RecordCheck
 
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "Whoever is signed in takes the number of somebody else's record, which can be guessed or seen, and reads or changes it.";
+    public override string Why => "A user who sends the id of somebody else’s record, guessed or seen in a link, reads or changes it.";
 
-    public override string FalsePositiveIf => "The records are meant for everybody who gets there, or something that the audit did not see limits them: row security in the database, or a gateway in front.";
+    public override string FalsePositiveIf => "The records are meant for everyone who can reach this endpoint, or something outside the audited code limits them: row-level security in the database, or a gateway.";
 
     public override string HowToFix(string language) => language switch
     {
-        "ruby" => "Find the record through the person it belongs to: current_user.hives.find(params[:id]).",
-        "csharp" => "Put the owner into the condition: Where(h => h.Id == id && h.OwnerId == userId), or ask IAuthorizationService about the loaded record and act on its answer.",
-        "python" => "Put the owner into the query: get_object_or_404(Hive, pk=pk, owner=request.user).",
-        "php" => "Put the owner into the condition, WHERE id = ? AND owner_id = ?, with the number of the person from the session.",
-        _ => "Put the owner into the condition: WHERE id = $1 AND owner_id = $2, with the number of the person from the session or token.",
+        "ruby" => "Look the record up through its owner: current_user.hives.find(params[:id]).",
+        "csharp" => "Add the owner to the condition: Where(h => h.Id == id && h.OwnerId == userId), or call IAuthorizationService with the loaded record and act on its result.",
+        "python" => "Add the owner to the query: get_object_or_404(Hive, pk=pk, owner=request.user).",
+        "php" => "Add the owner to the condition, WHERE id = ? AND owner_id = ?, with the user’s id from the session.",
+        _ => "Add the owner to the condition: WHERE id = $1 AND owner_id = $2, with the user’s id from the session or token.",
     };
 
     public override IEnumerable<Finding> Run(CheckContext context)
@@ -52,8 +52,7 @@ public sealed class NoOwnerCondition : RecordCheck
                     Check = this,
                     At = found.Access.At,
                     Certainty = Certainty.Traced,
-                    Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(worst.Access.Action)} the row of {worst.Access.Table} that the request names, for {Who(entry)}: nothing on the way compares its owner with the person who is asking"
-                        + (shown is null ? "." : $", as {shown.Entry.Method} {shown.Entry.Path} does."),
+                    Message = $"{Address(entry.Entry)} lets {Who(entry)} {Does(worst.Access.Action)} any {worst.Access.Table} record by its id: no ownership check was found{Contrast(shown)}.",
                     Related = [.. uses.Select(u => u.Access.At).Where(a => a != found.Access.At).Distinct(), .. shown is null ? [] : new[] { shown.Access.At }, entry.Entry.At],
                     Subject = $"{worst.Access.Table} {worst.Access.Action}",
                 };
@@ -63,20 +62,25 @@ public sealed class NoOwnerCondition : RecordCheck
 
     /// <summary>The row is read, changed or deleted by its number, and nobody asks whose it is.</summary>
     private static bool IsOpen(CheckContext context, EntryAccess entry, RecordUse use) =>
-        use.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && IsChosenByRequest(entry, use)
-        && (context.Accounts.Accounts.Has(use.Access.Table) ? IsOthersAccount(entry, use) : IsKeyed(entry, use))
+        use.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && IsChosenByRequest(context, entry, use)
+        && (context.Accounts.Accounts.Has(use.Access.Table) ? IsOthersAccount(context, entry, use) : IsKeyed(context, entry, use))
         && !HasRowSecurity(context, use.Access.Table) && !(use.Access.Action == RecordAction.View && use.Terms.Other.Any(context.Words.IsPublicState));
+
+    /// <summary>What the other entry point does: it limits the records, or only records whose they are.</summary>
+    private static string Contrast(RecordUse? shown) => shown is null ? ""
+        : shown.Access.Action == RecordAction.Create ? $", although {Address(shown.Entry)} stores whose each record is"
+        : $", although {Address(shown.Entry)} limits these records to the user’s own";
 
     private static bool HasRowSecurity(CheckContext context, string table) => context.Schema.Find(table) is { RowSecurity: true };
 
     /// <summary>The row is told by its number, as far as that can be seen; a search or a secret is another matter.</summary>
-    private static bool IsKeyed(EntryAccess entry, RecordUse use) =>
-        use.Terms.Request.Any(t => t.Column is RowTerms.Key or "pk" or "_id" || t.Column.EndsWith("id", StringComparison.OrdinalIgnoreCase))
-        || (use.Terms.Request.Count == 0 && entry.Uses.Concat(entry.OnTheWay).Any(o => o != use && o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Terms.Request.Any(t => t.Column is RowTerms.Key or "pk" or "_id")));
+    private static bool IsKeyed(CheckContext context, EntryAccess entry, RecordUse use) =>
+        use.Terms.Request.Any(t => context.Words.IsRecordKey(t.Column) || t.Column.EndsWith("id", StringComparison.OrdinalIgnoreCase))
+        || (use.Terms.Request.Count == 0 && entry.Uses.Concat(entry.OnTheWay).Any(o => o != use && o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Terms.Request.Any(t => context.Words.IsRecordKey(t.Column))));
 
     /// <summary>Somebody signed in changes or deletes an account by its number.</summary>
-    private static bool IsOthersAccount(EntryAccess entry, RecordUse use) =>
-        entry.Entry.SignIn == SignInNeed.Needed && use.Access.Action is RecordAction.Edit or RecordAction.Delete && IsKeyed(entry, use);
+    private static bool IsOthersAccount(CheckContext context, EntryAccess entry, RecordUse use) =>
+        entry.Entry.SignIn == SignInNeed.Needed && use.Access.Action is RecordAction.Edit or RecordAction.Delete && IsKeyed(context, entry, use);
 
     /// <summary>A use of the same records that is limited to the person's own. What is only limited where it is changed may be public to read.</summary>
     private static RecordUse? Evidence(CheckContext context, EntryAccess entry, RecordUse use)

@@ -16,11 +16,11 @@ public sealed class NoSignIn : RecordCheck
 
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "Anybody on the network who knows the address reads or changes what other addresses only show to the person it belongs to.";
+    public override string Why => "Anyone who knows the URL reads or changes what other endpoints only show to its owner.";
 
-    public override string FalsePositiveIf => "These rows or columns are meant for the public, or something in front of the application asks who is there.";
+    public override string FalsePositiveIf => "These rows or columns are public, or something in front of the application authenticates the request.";
 
-    public override string HowToFix(string language) => "Ask for sign-in here as at the other addresses, best by a rule that holds for all of them and names the exceptions.";
+    public override string HowToFix(string language) => "Require sign-in here too, best by a default that covers every endpoint and lists the exceptions.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -45,7 +45,7 @@ public sealed class NoSignIn : RecordCheck
                         Check = this,
                         At = use.Access.At,
                         Certainty = Certainty.Traced,
-                        Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} rows of {use.Access.Table} for anybody; {limited[0].Entry.Method} {limited[0].Entry.Path} asks for sign-in and limits them to the person’s own.",
+                        Message = $"{Address(entry.Entry)} lets anyone {Does(use.Access.Action)} {use.Access.Table} records: no sign-in check was found, although {Address(limited[0].Entry)} requires sign-in and limits them to the user’s own.",
                         Related = [limited[0].Access.At, entry.Entry.At],
                         Subject = use.Access.Table,
                     };

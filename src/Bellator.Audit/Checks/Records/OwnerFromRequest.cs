@@ -8,7 +8,7 @@ public sealed class OwnerFromRequest : RecordCheck
 {
     public override string Id => "records/owner-from-request";
 
-    public override string Title => "The owner is taken from the request";
+    public override string Title => "Owner taken from the request";
 
     public override IReadOnlyList<int> Cwes => [639, 862];
 
@@ -16,9 +16,9 @@ public sealed class OwnerFromRequest : RecordCheck
 
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:L/A:N";
 
-    public override string Why => "Whoever sends another number gets another person's records: the owner is only a word of the visitor.";
+    public override string Why => "The client decides whose records these are: another id in the request returns another user’s.";
 
-    public override string FalsePositiveIf => "These records are meant to be seen by everybody who gets there, person by person.";
+    public override string FalsePositiveIf => "These records are public per user, such as the posts on a profile page.";
 
     public override string HowToFix(string language) => "Take the owner from the session or token, or compare what the request says with that before anything is read.";
 
@@ -26,10 +26,10 @@ public sealed class OwnerFromRequest : RecordCheck
     {
         foreach (var entry in Entries(context).Where(e => e.Entry.SignIn == SignInNeed.Needed))
         {
-            foreach (var use in entry.Uses.Where(u => u.Access.Action != RecordAction.Create && IsChosenByRequest(entry, u) && !context.Accounts.Accounts.Has(u.Access.Table)))
+            foreach (var use in entry.Uses.Where(u => u.Access.Action != RecordAction.Create && IsChosenByRequest(context, entry, u) && !context.Accounts.Accounts.Has(u.Access.Table)))
             {
                 if (context.Access.Owned(use.Access.Table) is not { } owned || context.Schema.Find(use.Access.Table) is { RowSecurity: true }
-                    || use.Terms.Request.FirstOrDefault(t => t.Column != RowTerms.Key && owned.Columns.Contains(t.Column)) is not { } named
+                    || use.Terms.Request.FirstOrDefault(t => !context.Words.IsRecordKey(t.Column) && owned.Columns.Contains(t.Column)) is not { } named
                     || owned.Limited.FirstOrDefault(l => l.Entry.Handler != entry.Entry.Handler && l.Terms.Subject.Any(t => t.Column.Equals(named.Column, StringComparison.OrdinalIgnoreCase))) is not { } elsewhere)
                 {
                     continue;
@@ -41,7 +41,7 @@ public sealed class OwnerFromRequest : RecordCheck
                     At = Entering(entry, use, named),
                     Steps = named.Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, use.Access.Table) : [],
                     Certainty = Certainty.Traced,
-                    Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} rows of {use.Access.Table} by the “{named.Column}” of the request, for anybody who is signed in; {elsewhere.Entry.Method} {elsewhere.Entry.Path} takes it from what is known of the person.",
+                    Message = $"{Address(entry.Entry)} lets any signed-in user {Does(use.Access.Action)} {use.Access.Table} records by a “{named.Column}” from the request; {Address(elsewhere.Entry)} takes it from the session or token.",
                     Related = [use.Access.At, elsewhere.Access.At, entry.Entry.At],
                     Subject = $"{use.Access.Table} {named.Column}",
                 };

@@ -17,8 +17,8 @@ public abstract class RecordCheck : Check
     }
 
     /// <summary>The request alone says which rows are meant, and everything on the way was understood.</summary>
-    protected static bool IsChosenByRequest(EntryAccess entry, RecordUse use) =>
-        !use.Access.IsGuess && use.Terms.ChoosesOne && AccessMap.ReachOf(entry, use) is RowReach.Chosen or RowReach.All;
+    protected static bool IsChosenByRequest(CheckContext context, EntryAccess entry, RecordUse use) =>
+        !use.Access.IsGuess && use.Terms.ChoosesOne && context.Access.ReachOf(entry, use) is RowReach.Chosen or RowReach.All;
 
     /// <summary>Where the value enters in the entry's own code; the use itself where that is elsewhere.</summary>
     protected static Location Entering(EntryAccess entry, RecordUse use, RowTerm term) =>
@@ -26,15 +26,17 @@ public abstract class RecordCheck : Check
 
     private static bool IsIn(Location at, IrFunction function) => at.File == function.File.Index && at.Start >= function.Span.Start && at.End <= function.Span.End;
 
-    protected static string Who(EntryAccess entry) => entry.Entry.SignIn == SignInNeed.Needed ? "anybody who is signed in" : entry.Entry.SignIn == SignInNeed.NotNeeded ? "anybody" : "whoever gets there";
+    protected static string Who(EntryAccess entry) => entry.Entry.SignIn == SignInNeed.Needed ? "any signed-in user" : entry.Entry.SignIn == SignInNeed.NotNeeded ? "anyone, without signing in," : "anyone who can reach it";
 
-    /// <summary>What the action does, as in “shows a row of hives”.</summary>
+    protected static string Address(EntryPoint entry) => entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}";
+
+    /// <summary>The action as a verb: “lets any signed-in user delete …”.</summary>
     protected static string Does(RecordAction action) => action switch
     {
-        RecordAction.Edit => "changes",
-        RecordAction.Delete => "deletes",
-        RecordAction.List => "lists",
-        RecordAction.Create => "makes",
-        _ => "reads",
+        RecordAction.Edit => "edit",
+        RecordAction.Delete => "delete",
+        RecordAction.List => "list",
+        RecordAction.Create => "create",
+        _ => "read",
     };
 }

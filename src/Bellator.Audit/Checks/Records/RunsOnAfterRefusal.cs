@@ -10,7 +10,7 @@ public sealed class RunsOnAfterRefusal : Check
 {
     public override string Id => "records/runs-on-after-refusal";
 
-    public override string Title => "The code runs on after a refusal";
+    public override string Title => "Execution continues after access is denied";
 
     public override IReadOnlyList<int> Cwes => [698, 862];
 
@@ -18,15 +18,15 @@ public sealed class RunsOnAfterRefusal : Check
 
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:N/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "A redirect or a status is only a word to the browser: what follows in the code still happens, and what it prints is sent along.";
+    public override string Why => "A redirect or status code only tells the client something: the code after it still runs, and its output is sent too.";
 
-    public override string FalsePositiveIf => "What is called for the refusal ends the request itself, in code that was not seen.";
+    public override string FalsePositiveIf => "The call that denies access ends the request itself, in code outside the audit.";
 
     public override string HowToFix(string language) => language switch
     {
-        "php" => "exit after the header, in the helper too.",
+        "php" => "Call exit after the header, in helpers too.",
         "ruby" => "redirect_to … and return, or do it in a before_action.",
-        _ => "return right after the refusal.",
+        _ => "Return right after denying access.",
     };
 
     /// <summary>A refusal stands at most so many blocks behind its test.</summary>
@@ -61,7 +61,7 @@ public sealed class RunsOnAfterRefusal : Check
                         Check = this,
                         At = at,
                         Certainty = Certainty.Traced,
-                        Message = $"“{context.Program.Tree.TextOf(function.LocationOf(block.Condition))}” refuses with “{context.Program.Tree.TextOf(at)}” and does not stop: what follows happens for everybody.",
+                        Message = $"“{context.Program.Tree.TextOf(function.LocationOf(block.Condition))}” denies access with “{context.Program.Tree.TextOf(at)}” but does not stop: the code after it runs for everyone.",
                         Related = [function.LocationOf(block.Condition)],
                         Subject = function.Name,
                     };
@@ -72,7 +72,7 @@ public sealed class RunsOnAfterRefusal : Check
 
     private static bool IsAboutPerson(CheckContext context, IrFunction function, int condition)
     {
-        if (context.Accounts.Surface.AskedOfPerson(function, condition) is Requirement.SignIn or Requirement.Role)
+        if (context.Accounts.Surface.AskedBy(function, condition) is Requirement.SignIn or Requirement.Role)
         {
             return true;
         }
@@ -157,14 +157,14 @@ public sealed class RunsOnAfterRefusal : Check
             return true;
         }
 
-        bool IsBehind(Location place) => reached.Any(b => function.Blocks[b].Instructions.Any(i => function.LocationOf(i) == place));
-        if (context.Flow.SummaryOf(function).Events.Any(e => e.Depth == 0 && e.Function == function && (e.Kind is EventKind.Query or EventKind.Run or EventKind.Access || e.Sink?.Kind is "response" or "page" or "template") && IsBehind(e.At)))
+        var behind = reached.SelectMany(b => function.Blocks[b].Instructions).Select(i => function.LocationOf(i)).ToHashSet();
+        if (context.Flow.SummaryOf(function).Events.Any(e => e.Depth == 0 && e.Function == function && (e.Kind is EventKind.Query or EventKind.Run or EventKind.Access || e.Sink?.Kind is "response" or "page" or "template") && behind.Contains(e.At)))
         {
             return true;
         }
 
-        // A helper of PHP ends here, and the page that called it goes on.
-        return !isHandler && function.File.Source.Language == Language.Php && !function.IsTopLevel
+        // The helper ends here, and the page that called it goes on.
+        return !isHandler && LanguageSemantics.For(function.File.Source.Language).OnlyExitEndsRequest && !function.IsTopLevel
             && !reached.Any(b => function.Blocks[b].NeverContinues || function.Blocks[b].Instructions.Any(i => function.Instructions[i].Op is Opcode.Exit or Opcode.Throw || function.Instructions[i] is { Op: Opcode.Return, A: >= 0 }));
     }
 }

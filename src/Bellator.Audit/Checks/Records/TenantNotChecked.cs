@@ -8,7 +8,7 @@ public sealed class TenantNotChecked : RecordCheck
 {
     public override string Id => "records/tenant-not-checked";
 
-    public override string Title => "Membership is not checked";
+    public override string Title => "Missing membership check";
 
     public override IReadOnlyList<int> Cwes => [639, 862];
 
@@ -16,11 +16,11 @@ public sealed class TenantNotChecked : RecordCheck
 
     public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "One customer of a shared system names another in the request and works with that one's records.";
+    public override string Why => "A user of one tenant names another tenant in the request and works with its records.";
 
-    public override string FalsePositiveIf => "These records are meant for members of all groups, or something that the audit did not see limits them.";
+    public override string FalsePositiveIf => "These records are shared between tenants, or something outside the audited code limits them.";
 
-    public override string HowToFix(string language) => "Take the group from what is known of the person, or look the membership up before anything is read or written, and refuse where there is none.";
+    public override string HowToFix(string language) => "Take the tenant from the session or token, or look the membership up before anything is read or written, and refuse if there is none.";
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
@@ -29,7 +29,7 @@ public sealed class TenantNotChecked : RecordCheck
             foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && !u.Terms.OfSubject))
             {
                 var creates = use.Access.Action == RecordAction.Create;
-                if (creates ? !IsOpen(entry) : !IsChosenByRequest(entry, use))
+                if (creates ? !IsOpen(entry) : !IsChosenByRequest(context, entry, use))
                 {
                     continue;
                 }
@@ -43,7 +43,7 @@ public sealed class TenantNotChecked : RecordCheck
                         At = Entering(entry, use, named),
                         Steps = named.Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, use.Access.Table) : [],
                         Certainty = Certainty.Traced,
-                        Message = $"{entry.Entry.Method} {entry.Entry.Path} {Does(use.Access.Action)} rows of {use.Access.Table} by the “{named.Column}” that the request names, for {Who(entry)}; {elsewhere.Use.Entry.Method} {elsewhere.Use.Entry.Path} looks in {elsewhere.Use.Access.Table} whether the person belongs there.",
+                        Message = $"{Address(entry.Entry)} lets {Who(entry)} {Does(use.Access.Action)} {use.Access.Table} records of any “{named.Column}” in the request: no membership check was found, although {Address(elsewhere.Use.Entry)} looks the user up in {elsewhere.Use.Access.Table}.",
                         Related = [use.Access.At, elsewhere.Use.Access.At, entry.Entry.At],
                         Subject = $"{use.Access.Table} {named.Column}",
                     };

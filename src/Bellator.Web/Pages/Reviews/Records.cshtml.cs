@@ -88,7 +88,7 @@ public sealed class RecordsModel(Database database) : ReviewPage(database)
     /// <summary>How many more there are.</summary>
     public int NotShown { get; private set; }
 
-    public string ShownTitle => Table is null ? "Not like the others"
+    public string ShownTitle => Table is null ? "Inconsistent entry points"
         : Action is not null && Person is not null ? $"{Table}: {Action}, {RecordGrid.Words(Person)}" : Table;
 
     public ReportedOwnership? OwnershipOf(string table) => Records?.Owned.FirstOrDefault(o => o.Table.Equals(table, StringComparison.OrdinalIgnoreCase));
