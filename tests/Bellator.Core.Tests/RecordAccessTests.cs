@@ -45,6 +45,20 @@ public sealed class RecordAccessTests
     [InlineData("app.delete('/hives/:id', async (req, res) => { const { rows } = await pool.query('SELECT keeper_id FROM hives WHERE id = $1', [req.params.id]); if (rows[0].keeper_id !== req.session.memberId) { res.sendStatus(403); } else { await pool.query('DELETE FROM hives WHERE id = $1', [req.params.id]); } });", null)]
     [InlineData("const staff = (req, res, next) => { if (req.session.role !== 'staff') { res.sendStatus(403); } next(); }; app.get('/all', staff, async (req, res) => { res.json((await pool.query('SELECT name FROM hives')).rows); });", "records/runs-on-after-refusal")]
     [InlineData("app.get('/swarms/:id', async (req, res) => { res.json((await pool.query('SELECT * FROM swarms WHERE id = $1', [req.params.id])).rows[0]); });", null)]
+    [InlineData("app.get('/my-hives', async (req, res) => { const who = req.get('x-keeper') ?? req.session.memberId; res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [who])).rows); });", "records/identity-from-client")]
+    [InlineData("app.get('/my-hives', async (req, res) => { const who = req.cookies.keeper || req.session.memberId; res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [who])).rows); });", "records/identity-from-client")]
+    [InlineData("app.get('/my-hives', async (req, res) => { let who = req.session.memberId; if (req.query.keeper) { who = Number(req.query.keeper); } res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [who])).rows); });", "records/identity-from-client")]
+    [InlineData("const whose = req => req.query.keeper !== undefined ? req.query.keeper : req.session.memberId; app.get('/my-hives', async (req, res) => { res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [whose(req)])).rows); });", "records/identity-from-client")]
+    [InlineData("app.get('/my-hives', async (req, res) => { const who = req.session.role === 'inspector' ? req.query.keeper ?? req.session.memberId : req.session.memberId; res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [who])).rows); });", null)]
+    [InlineData("app.get('/my-hives', async (req, res) => { let who = req.session.memberId; if (req.query.keeper && req.session.isAdmin) { who = req.query.keeper; } res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [who])).rows); });", null)]
+    [InlineData("app.get('/my-hives', async (req, res) => { const who = req.query.keeper ?? req.session.memberId; if (who !== req.session.memberId && !(await pool.query('SELECT 1 FROM deputies WHERE deputy_id = $1 AND keeper_id = $2', [req.session.memberId, who])).rows.length) { return res.sendStatus(403); } res.json((await pool.query('SELECT * FROM hives WHERE keeper_id = $1', [who])).rows); });", null)]
+    [InlineData("app.get('/my-hives', async (req, res) => { const order = req.query.lang ?? req.session.lang; res.json((await pool.query('SELECT * FROM texts WHERE language = $1', [order])).rows); });", null)]
+    [InlineData("app.get('/lab', (req, res) => { if (req.get('x-role') !== 'inspector') { return res.sendStatus(403); } res.json([]); });", "records/role-from-client")]
+    [InlineData("const roles = ['inspector', 'admin']; const staff = (req, res, next) => { if (!roles.includes(req.cookies.role)) { return res.sendStatus(403); } next(); }; app.get('/lab', staff, (req, res) => { res.json([]); });", "records/role-from-client")]
+    [InlineData("app.get('/lab', (req, res) => { if (req.session.role !== 'inspector') { return res.sendStatus(403); } res.json([]); });", null)]
+    [InlineData("app.get('/lab', (req, res) => { if (req.signedCookies.role !== 'inspector') { return res.sendStatus(403); } res.json([]); });", null)]
+    [InlineData("app.get('/lab', (req, res) => { if (req.get('x-requested-with') !== 'XMLHttpRequest') { return res.sendStatus(403); } res.json([]); });", null)]
+    [InlineData("app.post('/posts', (req, res) => { if (!['helper', 'keeper'].includes(req.body.role)) { return res.status(400).end(); } res.sendStatus(201); });", null)]
     public void Express_and_statements(string code, string? expected) => Check("app.js", Express + code, expected);
 
     private const string Flask = """
@@ -77,6 +91,11 @@ public sealed class RecordAccessTests
     [InlineData("def must_own(view):\n    @wraps(view)\n    def inner(hive_id):\n        hive = db.execute('SELECT * FROM hives WHERE id = ?', (hive_id,)).fetchone()\n        if hive['keeper_id'] != session.get('member_id'):\n            abort(404)\n        return view(hive_id)\n    return inner\n\n@app.get('/hives/<int:hive_id>')\n@signed_in\n@must_own\ndef show(hive_id):\n    return db.execute('SELECT * FROM hives WHERE id = ?', (hive_id,)).fetchone()", null)]
     [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return db.execute('SELECT * FROM hives WHERE id = ?', (hive_id,)).fetchone()", "records/no-sign-in")]
     [InlineData("@app.post('/hives/<int:hive_id>/drop')\n@signed_in\ndef drop(hive_id):\n    hive = db.execute('SELECT * FROM hives WHERE id = ?', (hive_id,)).fetchone()\n    if hive['keeper_id'] != session['member_id']:\n        redirect('/hives')\n    db.execute('DELETE FROM hives WHERE id = ?', (hive_id,))\n    return '', 204", "records/check-ignored")]
+    [InlineData("@app.get('/my-hives')\n@signed_in\ndef my_hives():\n    who = request.args.get('keeper', session['member_id'])\n    return db.execute('SELECT * FROM hives WHERE keeper_id = ?', (who,)).fetchall()", "records/identity-from-client")]
+    [InlineData("@app.get('/my-hives')\n@signed_in\ndef my_hives():\n    who = request.cookies.get('keeper') or session['member_id']\n    return db.execute('SELECT * FROM hives WHERE keeper_id = ?', (who,)).fetchall()", "records/identity-from-client")]
+    [InlineData("@app.get('/my-hives')\n@signed_in\ndef my_hives():\n    who = request.args.get('keeper') if session.get('role') == 'inspector' else session['member_id']\n    return db.execute('SELECT * FROM hives WHERE keeper_id = ?', (who,)).fetchall()", null)]
+    [InlineData("@app.get('/lab')\n@signed_in\ndef lab():\n    if request.headers.get('X-Role') not in ('inspector', 'admin'):\n        abort(403)\n    return ''", "records/role-from-client")]
+    [InlineData("@app.get('/lab')\n@signed_in\ndef lab():\n    if session.get('role') not in ('inspector', 'admin'):\n        abort(403)\n    return ''", null)]
     public void Flask_and_statements(string code, string? expected) => Check("app.py", Flask + code, expected);
 
     private const string Rails = """
@@ -113,6 +132,9 @@ public sealed class RecordAccessTests
     [InlineData("  def destroy\n    hive = Hive.find(params[:id])\n    authorize hive\n    hive.destroy!\n    head :no_content\n  end", null)]
     [InlineData("  def destroy\n    hive = Hive.find_by!(id: params[:id], member_id: current_member.id)\n    hive.destroy!\n    head :no_content\n  end", null)]
     [InlineData("  def update\n    hive = Hive.find(params[:id])\n    theirs?(hive)\n    hive.update!(params.require(:hive).permit(:name))\n    head :ok\n  end\n  private\n  def theirs?(hive)\n    hive.member_id == current_member.id\n  end", "records/check-ignored")]
+    [InlineData("  def show\n    render json: Hive.where(member_id: params[:member] || current_member.id)\n  end", "records/identity-from-client")]
+    [InlineData("  def show\n    return head(:forbidden) unless cookies[:role] == 'inspector'\n    head :ok\n  end", "records/role-from-client")]
+    [InlineData("  def show\n    return head(:forbidden) unless cookies.signed[:role] == 'inspector'\n    head :ok\n  end", null)]
     public void Rails_and_relations(string code, string? expected)
     {
         var result = Auditor.Run(("app/controllers/all.rb", Rails + code + "\nend\n"), ("config/routes.rb", Routes));
@@ -135,6 +157,11 @@ public sealed class RecordAccessTests
     [InlineData("$q = $db->prepare('SELECT * FROM hives WHERE id = ?'); $q->execute([$_GET['id']]); $hive = $q->fetch(); if ($hive['keeper_id'] !== $_SESSION['member_id']) { http_response_code(404); exit; } echo json_encode($hive);", null)]
     [InlineData("function own(PDO $db, int $id, int $who): bool { $q = $db->prepare('SELECT 1 FROM hives WHERE id = ? AND keeper_id = ?'); $q->execute([$id, $who]); return (bool) $q->fetchColumn(); } if (!own($db, (int) $_GET['id'], $_SESSION['member_id'])) { http_response_code(404); exit; } $q = $db->prepare('SELECT * FROM hives WHERE id = ?'); $q->execute([$_GET['id']]); echo json_encode($q->fetch());", null)]
     [InlineData("$db->exec('DELETE FROM hives WHERE id = ' . (int) $_POST['id']);", "records/no-owner-condition")]
+    [InlineData("$who = $_GET['keeper'] ?? $_SESSION['member_id']; $s = $db->prepare('SELECT * FROM hives WHERE keeper_id = ?'); $s->execute([$who]); echo json_encode($s->fetchAll());", "records/identity-from-client")]
+    [InlineData("$who = isset($_COOKIE['keeper']) ? (int) $_COOKIE['keeper'] : $_SESSION['member_id']; $s = $db->prepare('SELECT * FROM hives WHERE keeper_id = ?'); $s->execute([$who]); echo json_encode($s->fetchAll());", "records/identity-from-client")]
+    [InlineData("if (($_COOKIE['role'] ?? '') !== 'inspector') { http_response_code(403); exit; } echo 'lab';", "records/role-from-client")]
+    [InlineData("if (!in_array($_COOKIE['role'] ?? '', ['inspector', 'admin'], true)) { http_response_code(403); exit; } echo 'lab';", "records/role-from-client")]
+    [InlineData("if (($_SESSION['role'] ?? '') !== 'inspector') { http_response_code(403); exit; } echo 'lab';", null)]
     public void Pages_and_prepared_statements(string code, string? expected) => Check(Auditor.Run(("hive.php", Php + code), ("hives.php", PhpList)), expected);
 
     [Theory]
@@ -166,6 +193,9 @@ public sealed class RecordAccessTests
     [InlineData("[HttpGet(\"{id}\")] public async Task<IActionResult> One(int id) { var hive = await db.Hives.FindAsync(id); if (hive is null || hive.OwnerId != Me) { return NotFound(); } return Json(hive); }", null)]
     [InlineData("[HttpGet(\"{id}\")] public async Task<IActionResult> One(int id, [FromServices] IAuthorizationService rights) { var hive = await db.Hives.FindAsync(id); await rights.AuthorizeAsync(User, hive, \"Own\"); return Json(hive); }", "records/check-ignored")]
     [InlineData("[HttpGet(\"{id}\")] public async Task<IActionResult> One(int id, [FromServices] IAuthorizationService rights) { var hive = await db.Hives.FindAsync(id); if (!(await rights.AuthorizeAsync(User, hive, \"Own\")).Succeeded) { return Forbid(); } return Json(hive); }", null)]
+    [InlineData("    [HttpGet(\"mine\")] public IActionResult Mine() { var who = int.TryParse(Request.Headers[\"X-Keeper\"], out var asked) ? asked.ToString() : Me; return Json(db.Hives.Where(h => h.OwnerId == who).ToList()); }", "records/identity-from-client")]
+    [InlineData("    [HttpGet(\"lab\")] public IActionResult Lab() { if (Request.Cookies[\"role\"] != \"inspector\") { return Forbid(); } return Ok(); }", "records/role-from-client")]
+    [InlineData("    [HttpGet(\"lab\")] public IActionResult Lab() { if (User.FindFirstValue(\"role\") != \"inspector\") { return Forbid(); } return Ok(); }", null)]
     public void Controllers_and_mappers(string code, string? expected) => Check("Hives.cs", Shop + code + "\n}\n", expected);
 
     [Fact]

@@ -14,6 +14,9 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
     /// <summary>It is no part of the value: the record that the value is, or is of, was found by it.</summary>
     public bool Selects { get; init; }
 
+    /// <summary>It takes the place of what the program knows of the person, if the client chooses to send it: <c>req.get('x-keeper') ?? req.session.keeper</c>.</summary>
+    public bool ReplacesSubject { get; init; }
+
     /// <summary>Nothing was done to it but for making sure that it is text.</summary>
     public bool IsRaw => (Safe & ~OutputContext.Object) == OutputContext.None;
 
@@ -21,12 +24,13 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
 
     /// <summary>Equal but for the way it came.</summary>
     public bool SameAs(Taint other) =>
-        Safe == other.Safe && Transform == other.Transform && Altered == other.Altered && Guessed == other.Guessed && Doubted == other.Doubted && Selects == other.Selects && Origin == other.Origin;
+        Safe == other.Safe && Transform == other.Transform && Altered == other.Altered && Guessed == other.Guessed && Doubted == other.Doubted && Selects == other.Selects && ReplacesSubject == other.ReplacesSubject && Origin == other.Origin;
 
     /// <summary>The same as another taint would be that continues what an argument brings, without making it.</summary>
     public bool IsComposition(Taint continued, Taint argument) =>
         Origin == argument.Origin && Safe == (argument.Safe | continued.Safe) && Transform == (PasswordTransform)Math.Max((int)argument.Transform, (int)continued.Transform)
-        && Altered == (argument.Altered || continued.Altered) && Guessed == (argument.Guessed || continued.Guessed) && Doubted == (argument.Doubted || continued.Doubted) && Selects == (argument.Selects || continued.Selects);
+        && Altered == (argument.Altered || continued.Altered) && Guessed == (argument.Guessed || continued.Guessed) && Doubted == (argument.Doubted || continued.Doubted) && Selects == (argument.Selects || continued.Selects)
+        && ReplacesSubject == (argument.ReplacesSubject || continued.ReplacesSubject);
 
     /// <summary>This, as it continues what another taint describes: used where a parameter meets its argument.</summary>
     public Taint ComposedWith(Taint argument, Location call, string note)
@@ -38,6 +42,6 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
             argument.Altered || Altered,
             argument.Guessed || Guessed,
             Trace.Through(argument.Trace, call, note, Trace))
-        { Doubted = argument.Doubted || Doubted, Selects = argument.Selects || Selects };
+        { Doubted = argument.Doubted || Doubted, Selects = argument.Selects || Selects, ReplacesSubject = argument.ReplacesSubject || ReplacesSubject };
     }
 }

@@ -49,4 +49,7 @@ public enum EventKind
 
     /// <summary>Something is held against the person who is asking, or the person's rights are asked for. Roles: left, right, or asked with the name of a call that says so.</summary>
     Decision,
+
+    /// <summary>A role that the client says it has, in a header or a cookie that it can write, is held against the roles there are. Roles: value.</summary>
+    ClaimedRole,
 }

@@ -29,6 +29,7 @@ internal static class DeepEquality
         ReferenceEquals(left, right)
         || (Same(left.Returns, right.Returns) && left.ValidatesParameters.SequenceEqual(right.ValidatesParameters) && left.ValidatedInputs.SequenceEqual(right.ValidatedInputs)
             && left.IsNotPage == right.IsNotPage && left.ContentTypeParameter == right.ContentTypeParameter
+            && All(left.GivenCalls, right.GivenCalls, (a, b) => a.Parameter == b.Parameter && All(a.Arguments, b.Arguments, Same))
             && All(left.Stores, right.Stores, (a, b) => a.Key == b.Key && a.Depth == b.Depth && Same(a.Value, b.Value))
             && All([.. left.Events.Where(IsSeen)], [.. right.Events.Where(IsSeen)], Same));
 

@@ -165,6 +165,12 @@ internal sealed partial class FunctionAnalyzer
     private static List<IrFunction> FunctionsIn(AbstractValue value, int depth)
     {
         var functions = value.Targets.OfType<IrFunction>().ToList();
+        if (functions.Count > 0 && value.Payload is { Targets.Count: > 0 } wrapped && depth < AbstractValue.MaxDepth)
+        {
+            // What stands around a function mostly hands it what it got itself.
+            functions.AddRange(FunctionsIn(wrapped, depth + 1));
+        }
+
         if (value.Fields is not null && depth < AbstractValue.MaxDepth)
         {
             foreach (var field in value.Fields.Values)

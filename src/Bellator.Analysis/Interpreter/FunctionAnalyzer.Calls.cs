@@ -73,6 +73,7 @@ internal sealed partial class FunctionAnalyzer
             NoteNext(index);
         }
 
+        NoteGivenCall(instruction.A, site.Arguments);
         var name = callee.Library ?? (callee is { Constant: not null, ConstantKind: LiteralKind.Text, IsTainted: false } ? callee.Constant : null);
         if (name is not null && _facts.Call(name) is { } fact)
         {
@@ -288,6 +289,11 @@ internal sealed partial class FunctionAnalyzer
             Keep(store.Key, substitution.Apply(store.Value), store.Depth + 1);
         }
 
+        foreach (var given in summary.GivenCalls)
+        {
+            RunGiven(given, arguments, substitution, site.Index);
+        }
+
         NoteAnnouncedBy(summary, arguments);
         foreach (var vouched in summary.ValidatesParameters)
         {
@@ -295,7 +301,26 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return _program.Stated.Of(function) is { } stated ? ApplyFact(stated, site, false)
-            : summary.Returns is null ? AbstractValue.Unknown : substitution.Apply(summary.Returns);
+            : summary.Returns is null ? AbstractValue.Unknown : Wrapping(function, substitution.Apply(summary.Returns), arguments);
+    }
+
+    /// <summary>A function that another one made around the one it was given carries that: <c>wrap(async (req, res) => …)</c> does what the inner one does.</summary>
+    private static AbstractValue Wrapping(IrFunction maker, AbstractValue made, IReadOnlyList<AbstractValue> arguments)
+    {
+        if (made is not { Payload: null, Targets.Count: > 0 } || !made.Targets.OfType<IrFunction>().Any(f => f.Outer == maker))
+        {
+            return made;
+        }
+
+        for (var i = arguments.Count - 1; i >= 0; i--)
+        {
+            if (arguments[i].Targets.OfType<IrFunction>().Any())
+            {
+                return made.With(carried: arguments[i]);
+            }
+        }
+
+        return made;
     }
 
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>
@@ -348,6 +373,20 @@ internal sealed partial class FunctionAnalyzer
         if (PatternOf(instruction.A, in call) is { } pattern && RegexSafety.IsHarmless(pattern))
         {
             return AbstractValue.Unknown;
+        }
+
+        if (call.Op == Opcode.CallMethod && call.C > 0)
+        {
+            var receiver = Get(call.A);
+            if (receiver.Library is { } owner && _facts.Call(_facts.Canonical(owner) + "." + call.Text) is { Test.Kind: "number" })
+            {
+                return AsNumber(Get(_function.Operands[call.B].Value).Taints);
+            }
+
+            if (_facts.Method("*", call.Text!) is { FillsElement: true })
+            {
+                return Get(_function.Operands[call.B].Value).Constant is { } key ? ReadField(index, receiver, key) : FieldAccess.Element(receiver);
+            }
         }
 
         IReadOnlyList<Taint> taints = [];

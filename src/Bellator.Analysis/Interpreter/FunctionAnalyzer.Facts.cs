@@ -154,7 +154,7 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Source is { } part)
         {
             var name = fact.Named is { } named ? site.Argument(named).Constant : null;
-            return new AbstractValue { Taints = [SourceTaint(part, name, fact.SafeFor, site.Index, name ?? part)], Name = name };
+            return WithDefault(new AbstractValue { Taints = [SourceTaint(part, name, fact.SafeFor, site.Index, name ?? part)], Name = name, Types = fact.Returns is { } kind && name is null ? [kind] : [] }, site, fact.Named);
         }
 
         if (fact.Hash is not null || fact.Digest)
@@ -233,7 +233,9 @@ internal sealed partial class FunctionAnalyzer
         {
             var piece = site.Argument(key).Constant is { } keyName ? ReadField(site.Index, site.Receiver, keyName)
                 : site.Receiver.Types.Contains("row") ? AbstractValue.OfTaints([StoredTaint(site.Index, "*")]) : FieldAccess.Element(site.Receiver);
-            return fact.Otherwise is { } otherwise && site.Has(otherwise) ? AbstractValue.Join(piece, site.Argument(otherwise)) : piece;
+            return fact.Otherwise is not { } otherwise || !site.Has(otherwise) ? piece
+                : StandsForPerson(site.Argument(otherwise)) ? Replacing(AbstractValue.Join(piece, site.Argument(otherwise)))
+                : AbstractValue.Join(piece, site.Argument(otherwise));
         }
 
         if (fact.Allow is { } firstAllowed)

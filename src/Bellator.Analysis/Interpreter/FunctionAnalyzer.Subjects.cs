@@ -210,6 +210,7 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Notes that a comparison holds what is known of the person against something else.</summary>
     private void NoteDecision(int index, AbstractValue left, AbstractValue right, string? leftName, string? rightName)
     {
+        NoteClaimedRole(index, left, right);
         if (left.Constant is not null || right.Constant is not null)
         {
             return;
@@ -260,6 +261,11 @@ internal sealed partial class FunctionAnalyzer
             {
                 return;
             }
+        }
+
+        if (site.Arguments.Count > 0 && _program.Vocabulary.AsksForElement(name))
+        {
+            NoteClaimedRole(site.Index, site.Receiver is { Types.Count: 0, Fields: null, Library: null, IsTainted: false, Constant: null } && site.Arguments.Count > 1 ? site.Argument(1) : site.Receiver, site.Argument(0));
         }
 
         var authorizes = _program.Vocabulary.Authorizes(name);

@@ -89,6 +89,7 @@ internal sealed partial class FunctionAnalyzer
             _repeated.Clear();
             _changed.Clear();
             _edges.Clear();
+            _givenCalls.Clear();
             _openStores.Clear();
             _returns = null;
             _vouches = null;
@@ -115,6 +116,7 @@ internal sealed partial class FunctionAnalyzer
             ContentTypeParameter = _announces,
             Reads = RequestReads(),
             Calls = [.. _edges],
+            GivenCalls = [.. _givenCalls.Take(MaxGivenCalls)],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
     }
@@ -419,6 +421,6 @@ internal sealed partial class FunctionAnalyzer
             joined = AbstractValue.Join(joined, value);
         }
 
-        return joined ?? AbstractValue.Unknown;
+        return joined is null ? AbstractValue.Unknown : joined.IsTainted ? WithReplacedSubject(joined, block, operands) : joined;
     }
 }

@@ -22,7 +22,7 @@ internal static class ParameterShapes
             var isUsed = new bool[2];
             if (function.Parameters.Count >= shape.Parameters.Count)
             {
-                Look(function, [ParameterAt(function, 0), ParameterAt(function, 1)], shape, isUsed, 0);
+                Look(function, [ParameterAt(function, 0), ParameterAt(function, 1)], new int?[2], shape, isUsed, 0);
             }
 
             if (isUsed[0] && isUsed[1])
@@ -37,52 +37,40 @@ internal static class ParameterShapes
     private static int ParameterAt(IrFunction function, int position) => Array.FindIndex(function.Instructions, i => i.Op == Opcode.Parameter && i.A == position);
 
     /// <summary>Looks in the function, and in those written in it, at what is read of the first value and called on the second.</summary>
-    private static void Look(IrFunction function, int[] values, ShapeModel shape, bool[] isUsed, int depth)
+    /// <param name="values">The instructions that give the two values; -1 where they come by a variable only.</param>
+    /// <param name="cells">The variables of the functions around it that hold them.</param>
+    private static void Look(IrFunction function, int[] values, int?[] cells, ShapeModel shape, bool[] isUsed, int depth)
     {
-        var cells = new int?[2];
+        int?[] kept = [.. cells];
         for (var i = 0; i < function.Instructions.Length; i++)
         {
             ref readonly var instruction = ref function.Instructions[i];
             switch (instruction.Op)
             {
-                case Opcode.GetField when instruction.A == values[0] && values[0] >= 0:
+                case Opcode.GetField when Is(instruction.A, 0):
                     isUsed[0] |= shape.Reads.Contains(instruction.Text!);
                     break;
-                case Opcode.CallMethod when instruction.A == values[1] && values[1] >= 0:
+                case Opcode.CallMethod when Is(instruction.A, 1):
                     isUsed[1] |= shape.Calls.Contains(instruction.Text!);
                     break;
                 case Opcode.StoreCell:
                     for (var v = 0; v < 2; v++)
                     {
-                        cells[v] = instruction.B == values[v] && values[v] >= 0 ? instruction.A : cells[v];
+                        kept[v] = instruction.B == values[v] && values[v] >= 0 ? instruction.A : kept[v];
                     }
 
                     break;
             }
         }
 
-        if (depth < 3 && (cells[0] ?? cells[1]) is not null && !(isUsed[0] && isUsed[1]))
+        if (depth < 4 && (kept[0] ?? kept[1]) is not null && !(isUsed[0] && isUsed[1]))
         {
             foreach (var inner in function.File.Functions.Where(f => f.Outer == function))
             {
-                LookInside(inner, cells, shape, isUsed, depth + 1);
-            }
-        }
-    }
-
-    private static void LookInside(IrFunction function, int?[] cells, ShapeModel shape, bool[] isUsed, int depth)
-    {
-        for (var i = 0; i < function.Instructions.Length; i++)
-        {
-            if (function.Instructions[i].Op == Opcode.LoadCell)
-            {
-                Look(function, [function.Instructions[i].A == cells[0] ? i : -1, function.Instructions[i].A == cells[1] ? i : -1], shape, isUsed, 3);
+                Look(inner, [-1, -1], kept, shape, isUsed, depth + 1);
             }
         }
 
-        foreach (var inner in depth < 3 ? function.File.Functions.Where(f => f.Outer == function) : [])
-        {
-            LookInside(inner, cells, shape, isUsed, depth + 1);
-        }
+        bool Is(int value, int v) => value >= 0 && (value == values[v] || (cells[v] is { } cell && function.Instructions[value] is { Op: Opcode.LoadCell, A: var loaded } && loaded == cell));
     }
 }

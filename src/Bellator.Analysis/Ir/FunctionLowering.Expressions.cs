@@ -144,13 +144,17 @@ internal sealed partial class FunctionLowering
             return EmitImport(module.Text, "*", call.Span);
         }
 
-        // A PHP variable that first appears as an argument is one that the call fills in.
+        // A variable that the call is given to fill in; in PHP one that first appears as an argument.
         var fresh = new List<(int Position, Variable Variable)>();
-        if (_php)
+        if (_php || call.Arguments.Any(a => a.IsOut))
         {
             for (var i = 0; i < call.Arguments.Count; i++)
             {
-                if (call.Arguments[i].Value is Name { Binding: Variable { WrittenInside: false } variable }
+                if (call.Arguments[i] is { IsOut: true, Value: Name { Binding: Variable filled } })
+                {
+                    fresh.Add((i, filled));
+                }
+                else if (_php && call.Arguments[i].Value is Name { Binding: Variable { WrittenInside: false } variable }
                     && ReferenceEquals(variable.Owner, _code.Declaration) && !_code.IsWritten(variable) && !(variable.Shared && _code.Declaration is not null))
                 {
                     fresh.Add((i, variable));

@@ -121,6 +121,9 @@ public sealed class CallModel
     /// <summary>The argument that comes back where there is no such part.</summary>
     public int? Otherwise { get; set; }
 
+    /// <summary>What the call writes into its last argument is an element of the receiver, under the key of argument 0: <c>map.TryGetValue(key, out var value)</c>.</summary>
+    public bool FillsElement { get; set; }
+
     /// <summary>The argument is added to the text that the object holds; the result is the object.</summary>
     public int? AppendsText { get; set; }
 

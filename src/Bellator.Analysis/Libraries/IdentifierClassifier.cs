@@ -40,6 +40,7 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _person = facts.Words("person");
     private readonly IReadOnlySet<string> _askingSignIn = facts.Words("asks-sign-in");
     private readonly IReadOnlySet<string> _role = facts.Words("role-word");
+    private readonly IReadOnlySet<string> _privileged = facts.Words("privileged-role");
     private readonly IReadOnlySet<string> _halting = facts.Words("halting-call");
     private readonly IReadOnlySet<string> _demanding = facts.Words("demanding");
     private readonly IReadOnlySet<string> _notGuard = facts.Words("not-guard");
@@ -196,6 +197,9 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a role, a right, or a function that asks for one.</summary>
     public bool TellsOfRole(string name) => HasWord(name, _role);
+
+    /// <summary>True for the name of a role whose holders commonly act for others, or of what asks for it.</summary>
+    public bool TellsOfPrivilegedRole(string name) => HasWord(name, _privileged);
 
     /// <summary>True for the name of a call after which a framework runs nothing more on the way to the handler.</summary>
     public bool HaltsChain(string name) => _halting.Contains(name);

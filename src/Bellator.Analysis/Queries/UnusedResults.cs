@@ -54,40 +54,13 @@ public static class UnusedResults
 
         void UseOperands(int index)
         {
-            ref readonly var instruction = ref function.Instructions[index];
-            if (TakesA(instruction.Op))
+            foreach (var value in function.InputsOf(index))
             {
-                Use(instruction.A);
-            }
-
-            if (TakesB(instruction.Op))
-            {
-                Use(instruction.B);
-            }
-
-            if (instruction.Op is Opcode.SetItem or Opcode.WithItem)
-            {
-                Use(instruction.C);
-            }
-
-            if (TakesList(instruction.Op))
-            {
-                foreach (var operand in function.List(instruction))
-                {
-                    Use(operand.Value);
-                }
+                Use(value);
             }
         }
     }
 
     /// <summary>Waiting for a value, casting it, bringing ways together.</summary>
     private static bool IsOnlyForm(Opcode op) => op is Opcode.Cast or Opcode.Unary or Opcode.Phi;
-
-    private static bool TakesA(Opcode op) => op is Opcode.GetField or Opcode.SetField or Opcode.WithField or Opcode.GetItem or Opcode.SetItem or Opcode.WithItem or Opcode.GetStatic or Opcode.SetStatic
-        or Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Binary or Opcode.Unary or Opcode.TaggedTemplate or Opcode.Cast or Opcode.Element or Opcode.ElementKey
-        or Opcode.Export or Opcode.Include or Opcode.Return or Opcode.Throw;
-
-    private static bool TakesB(Opcode op) => op is Opcode.SetField or Opcode.WithField or Opcode.GetItem or Opcode.SetItem or Opcode.WithItem or Opcode.SetStatic or Opcode.StoreCell or Opcode.StoreShared or Opcode.Binary;
-
-    private static bool TakesList(Opcode op) => op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Concat or Opcode.TaggedTemplate or Opcode.Object or Opcode.List or Opcode.Phi or Opcode.Output or Opcode.Opaque;
 }

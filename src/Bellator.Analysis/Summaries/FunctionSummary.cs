@@ -7,6 +7,12 @@ namespace Bellator.Analysis.Summaries;
 /// <summary>An instruction from which a function of the program is reached.</summary>
 public readonly record struct CallEdge(int Instruction, IrFunction Target);
 
+/// <summary>A call of what a parameter brings, with the arguments in terms of the function's own parameters.</summary>
+public sealed record GivenCall(int Parameter, IReadOnlyList<AbstractValue> Arguments)
+{
+    public bool SameAs(GivenCall other) => Parameter == other.Parameter && Arguments.Count == other.Arguments.Count && Arguments.Zip(other.Arguments).All(p => p.First.SameAs(p.Second));
+}
+
 public sealed record OpenStore(StoreKey Key, AbstractValue Value, int Depth);
 
 /// <summary>What callers need to know of a function.</summary>
@@ -45,6 +51,9 @@ public sealed class FunctionSummary
     /// <summary>Values made from parameters that the function keeps in fields and outer variables.</summary>
     public IReadOnlyList<OpenStore> Stores { get; init; } = [];
 
+    /// <summary>Calls of functions that it is given: each caller's own function gets these arguments, whatever others hand over.</summary>
+    public IReadOnlyList<GivenCall> GivenCalls { get; init; } = [];
+
     /// <summary>The events that say something of the function's own parameters: what calls repeat.</summary>
     public IReadOnlyList<AnalysisEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
 
@@ -67,6 +76,7 @@ public sealed class FunctionSummary
     public bool SameAs(FunctionSummary other)
     {
         if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
+            || GivenCalls.Count != other.GivenCalls.Count || !GivenCalls.Zip(other.GivenCalls).All(p => p.First.SameAs(p.Second))
             || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
         {
             return false;

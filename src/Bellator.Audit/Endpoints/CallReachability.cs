@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Programs;
+using Bellator.Analysis.Queries;
 using Bellator.Analysis.Scheduling;
 using Bellator.Syntax;
 using Bellator.Text;
@@ -88,9 +89,16 @@ public sealed class CallReachability(ProgramModel program, ProgramAnalysis flow)
             yield return method;
         }
 
-        foreach (var call in flow.SummaryOf(function).Calls)
+        var calls = flow.SummaryOf(function).Calls;
+        var given = GivenFunctions.CalledIn(function);
+        var many = given.Count == 0 ? [] : calls.Where(c => given.Contains(c.Instruction)).GroupBy(c => c.Instruction).Where(g => g.Select(c => c.Target).Distinct().Skip(1).Any()).Select(g => g.Key).ToHashSet();
+        foreach (var call in calls)
         {
-            yield return call.Target;
+            // A function that was handed in by one of many callers says nothing of the way of another: it is reached from where it is written.
+            if (!many.Contains(call.Instruction))
+            {
+                yield return call.Target;
+            }
         }
 
         foreach (var i in function.OutgoingCalls)

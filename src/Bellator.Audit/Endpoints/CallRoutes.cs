@@ -157,6 +157,14 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         }
 
         var handler = last.Targets.OfType<IrFunction>().FirstOrDefault() ?? Named(fact, last, route.Function.File);
+        while (handler is not null && last.Payload?.Targets.OfType<IrFunction>().FirstOrDefault() is { } wrapped)
+        {
+            // What a program's own function puts around the handler is a step on the way to it.
+            var at = route.Places.Count > 0 ? route.Places[^1] : route.At;
+            guards.Add(new Middleware(handler.Outer is { Name.Length: > 0 } maker ? maker.Name : program.Tree.TextOf(at, 40), names.Of(handler.Outer?.Name ?? "", handler, route.Function.File), at, handler));
+            (handler, last) = (wrapped, last.Payload);
+        }
+
         var shown = handler is not null ? Shown(handler) : last.Constant ?? (route.Places.Count > 0 ? program.Tree.TextOf(route.Places[^1], 40) : "");
         foreach (var method in Method(route, fact).Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {

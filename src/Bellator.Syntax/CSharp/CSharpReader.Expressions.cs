@@ -207,7 +207,7 @@ internal sealed partial class CSharpReader
             {
                 var name = Tree.Field(child, _name);
                 var parts = Children(child);
-                list.Add(new Argument(ReadExpression(parts.Count == 0 ? -1 : parts[^1]), name < 0 || parts.Count < 2 ? null : Text(name)));
+                list.Add(new Argument(ReadExpression(parts.Count == 0 ? -1 : parts[^1]), name < 0 || parts.Count < 2 ? null : Text(name)) { IsOut = Text(child).StartsWith("out ", StringComparison.Ordinal) });
             }
             else
             {

@@ -65,7 +65,11 @@ public sealed class IndexExpression(Expression target, Expression? key, Span spa
     public Expression? Key { get; } = key;
 }
 
-public sealed record Argument(Expression Value, string? Name = null, bool Spread = false);
+public sealed record Argument(Expression Value, string? Name = null, bool Spread = false)
+{
+    /// <summary>The call writes into it: <c>out var asked</c>.</summary>
+    public bool IsOut { get; init; }
+}
 
 public sealed class Call(Expression callee, IReadOnlyList<Argument> arguments, bool optional, Span span) : Expression(span)
 {

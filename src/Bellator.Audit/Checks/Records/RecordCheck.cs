@@ -28,6 +28,8 @@ public abstract class RecordCheck : Check
 
     protected static string Who(EntryAccess entry) => entry.Entry.SignIn == SignInNeed.Needed ? "any signed-in user" : entry.Entry.SignIn == SignInNeed.NotNeeded ? "anyone, without signing in," : "anyone who can reach it";
 
+    protected static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
+
     protected static string Address(EntryPoint entry) => entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}";
 
     /// <summary>The action as a verb: “lets any signed-in user delete …”.</summary>

@@ -1,0 +1,22 @@
+using Bellator.Analysis.Ir;
+
+namespace Bellator.Analysis.Queries;
+
+/// <summary>The calls by which a function runs what it, or the function around it, was given.</summary>
+public static class GivenFunctions
+{
+    /// <summary>Indices of calls whose callee came in by a parameter.</summary>
+    public static IReadOnlySet<int> CalledIn(IrFunction function)
+    {
+        HashSet<int>? found = null;
+        foreach (var i in function.OutgoingCalls)
+        {
+            if (function.Instructions[i] is { Op: Opcode.Call, A: >= 0 and var callee } && function.Instructions[callee].Op is Opcode.Parameter or Opcode.LoadCell)
+            {
+                (found ??= []).Add(i);
+            }
+        }
+
+        return found ?? (IReadOnlySet<int>)System.Collections.Frozen.FrozenSet<int>.Empty;
+    }
+}
