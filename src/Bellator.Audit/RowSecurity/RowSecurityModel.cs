@@ -67,6 +67,9 @@ public sealed class RowSecurityModel
 
     public Dictionary<string, SqlRole> Roles { get; } = new(StringComparer.OrdinalIgnoreCase);
 
+    /// <summary>A block enables row security for tables that it names while it runs: which ones was not understood.</summary>
+    public bool EnablesByName { get; set; }
+
     public ProtectedTable Table(string name) => Tables.TryGetValue(name, out var known) ? known : Tables[name] = new ProtectedTable(name);
 
     /// <summary>Rows of the table are for some people only.</summary>

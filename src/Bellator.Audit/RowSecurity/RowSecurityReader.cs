@@ -64,6 +64,7 @@ public sealed class RowSecurityReader
     private void ReadStatement(List<SqlToken> tokens)
     {
         (_tokens, _at) = (tokens, 0);
+        _model.EnablesByName |= tokens.Exists(t => t.Kind == SqlTokenKind.Text && t.Value.Contains("ENABLE ROW LEVEL SECURITY", StringComparison.OrdinalIgnoreCase));
         if (Skip("CREATE"))
         {
             if (Skip("OR"))
