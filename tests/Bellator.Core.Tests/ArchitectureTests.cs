@@ -19,7 +19,7 @@ public sealed class ArchitectureTests
     [
         (typeof(Expression).Assembly, ["Parsing"]),
         (typeof(Taint).Assembly, ["Ir", "Programs", "Libraries", "Domain", "Html", "Guards", "Events", "Summaries"]),
-        (typeof(AuditPipeline).Assembly, ["Sql", "RowSecurity", "Tables", "Witnesses", "Endpoints", "Accounts", "Access", "Scoring", "Checks", "Auditing", "Comparison", "Knowledge", "Standards", "Reports"]),
+        (typeof(AuditPipeline).Assembly, ["Sql", "RowSecurity", "Tables", "Witnesses", "Endpoints", "Accounts", "Access", "Sessions", "Scoring", "Checks", "Auditing", "Comparison", "Knowledge", "Standards", "Reports"]),
     ];
 
     public static TheoryData<string> Folders => [.. Orders.SelectMany(o => o.Folders.Select(f => o.Assembly.GetName().Name + "." + f))];

@@ -83,6 +83,11 @@ internal sealed partial class FunctionAnalyzer
             result = Marked(fact, site, result);
         }
 
+        if (fact.Conditions)
+        {
+            result = result.With(carried: WithConditions(named));
+        }
+
         result = ChosenBySubject(fact, site, result);
         if (fact.Access is null && fact.Query is null && fact.Sinks.Count == 0 && fact.Source is null)
         {

@@ -58,7 +58,7 @@ internal sealed partial class FunctionAnalyzer
             if (!access.Unsaved && !RaiseMade(access, site, guessed))
             {
                 Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
-                    ("where", access.Where is { } where ? site.Argument(where) : AbstractValue.Unknown), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : AbstractValue.Unknown));
+                    ("where", OnConditions(access.Where is { } where ? site.Argument(where) : AbstractValue.Unknown, RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : AbstractValue.Unknown));
             }
         }
 

@@ -121,6 +121,9 @@ public sealed class CallModel
     /// <summary>The argument that comes back where there is no such part.</summary>
     public int? Otherwise { get; set; }
 
+    /// <summary>The arguments are conditions on the records that the receiver stands for, named or written with its columns: <c>filter(Hive.keeper_id == me)</c>. They hold for what is done with the result.</summary>
+    public bool Conditions { get; set; }
+
     /// <summary>What the call writes into its last argument is an element of the receiver, under the key of argument 0: <c>map.TryGetValue(key, out var value)</c>.</summary>
     public bool FillsElement { get; set; }
 

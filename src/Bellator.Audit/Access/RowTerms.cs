@@ -11,6 +11,9 @@ public sealed record RowTerm(string Column, string Value)
     /// <summary>How it came there.</summary>
     public Taint? Taint { get; init; }
 
+    /// <summary>All of the kind that may be there: a token from the header, or else from the address.</summary>
+    public IReadOnlyList<Taint> Taints { get; init; } = [];
+
     /// <summary>Equality in the access language.</summary>
     public override string ToString() => Column == "?" ? $"record belongs to {Value}" : $"record.{Column} = {Value}";
 }
@@ -86,7 +89,9 @@ public sealed record RowTerms(
     private static bool IsUnknown(AbstractValue value) => value is { Constant: null, Text: null, Fields: null } && !value.Taints.Any(t => IsSubject(t) || IsRequest(t));
 
     private static List<RowTerm> Terms(IEnumerable<(string Column, AbstractValue Value)> columns, Func<Taint, bool> counts) =>
-        [.. columns.Select(c => (c.Column, Taint: FieldAccess.DeepTaints(c.Value).FirstOrDefault(counts))).Where(c => c.Taint is not null).Select(c => new RowTerm(c.Column, Named(c.Taint!)) { Taint = c.Taint })];
+        [.. columns.Select(c => (c.Column, Taints: FieldAccess.DeepTaints(c.Value).Where(counts).ToList())).Where(c => c.Taints.Count > 0).Select(c => Of(c.Column, c.Taints))];
+
+    private static RowTerm Of(string column, IReadOnlyList<Taint> taints) => new(column, Named(taints[0])) { Taint = taints[0], Taints = taints };
 
     internal static string Named(Taint taint) => (IsSubject(taint) ? "subject" : "request") + (taint.Origin.Name is { Length: > 0 } and not Origin.AnyName ? "." + taint.Origin.Name.Trim(':') : "");
 
@@ -129,14 +134,14 @@ public sealed record RowTerms(
         {
             var isCondition = use.Slot.Clause == SqlClause.Where || (use.Slot.Clause == SqlClause.Other && !writes);
             var column = use.Slot.Column ?? "?";
-            if (use.Taints.FirstOrDefault(IsSubject) is { } mine)
+            if (use.Taints.Where(IsSubject).ToList() is { Count: > 0 } mine)
             {
-                (isCondition ? subject : filled).Add(new RowTerm(column, Named(mine)) { Taint = mine });
+                (isCondition ? subject : filled).Add(Of(column, mine));
             }
 
-            if (use.Taints.FirstOrDefault(IsRequest) is { } theirs)
+            if (use.Taints.Where(IsRequest).ToList() is { Count: > 0 } theirs)
             {
-                (isCondition ? request : sent).Add(new RowTerm(column, Named(theirs)) { Taint = theirs });
+                (isCondition ? request : sent).Add(Of(column, theirs));
             }
         }
 
@@ -155,7 +160,11 @@ public sealed record RowTerms(
         };
     }
 
+    /// <summary>Words with which the condition of a statement ends.</summary>
+    private static readonly string[] AfterCondition = ["returning", "group", "order", "limit", "for"];
+
     /// <summary>The names in the condition of a statement, whatever they are held against.</summary>
     private static IEnumerable<string> WordsAfterWhere(string text) =>
-        text.IndexOf("where", StringComparison.OrdinalIgnoreCase) is >= 0 and var at ? text[at..].Split([' ', '\n', '\t', '(', ')', '=', ',', '.', '<', '>', '!'], StringSplitOptions.RemoveEmptyEntries).Distinct(StringComparer.OrdinalIgnoreCase) : [];
+        text.IndexOf("where", StringComparison.OrdinalIgnoreCase) is >= 0 and var at
+            ? text[at..].Split([' ', '\n', '\t', '(', ')', '=', ',', '.', '<', '>', '!'], StringSplitOptions.RemoveEmptyEntries).TakeWhile(w => !AfterCondition.Contains(w, StringComparer.OrdinalIgnoreCase)).Distinct(StringComparer.OrdinalIgnoreCase) : [];
 }

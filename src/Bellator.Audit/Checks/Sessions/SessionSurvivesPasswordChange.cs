@@ -1,4 +1,6 @@
+using Bellator.Analysis.Libraries;
 using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -26,4 +28,28 @@ public sealed class SessionSurvivesPasswordChange : StepCheck
     protected override string Step => "sessions end";
 
     protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no code was found that ends the account’s other sessions and remembered tokens.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var finding in base.Run(context))
+        {
+            yield return finding;
+        }
+
+        bool ChangesPassword(TableAccess access) => access.Action == RecordAction.Edit && context.Accounts.Accounts.Has(access.Table) && access.Columns.Any(context.Words.IsPasswordColumn);
+
+        // Keys that people make for programs commonly outlive a password.
+        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Access.Entries.Select(e => e.Entry), (c, _) => !IdentifierClassifier.Parts(c.Table).Exists(p => p is "api" or "key" or "keys"), done => done.Any(ChangesPassword)))
+        {
+            yield return new Finding
+            {
+                Check = this,
+                At = context.Accounts.Surface.Of(entry).Accesses.Where(ChangesPassword).Select(a => a.At).FirstOrDefault(entry.At),
+                Certainty = Certainty.Traced,
+                Message = $"{entry.Method} {entry.Path} sets a new password and leaves the rows of {credential.Table} by which “{credential.Carrier}” signs in: whoever has one stays in.",
+                Related = [credential.Lookups[0].At, entry.At],
+                Subject = credential.Table,
+            };
+        }
+    }
 }

@@ -30,4 +30,25 @@ public sealed class SignOutIncomplete : StepCheck
     protected override string Step => "session ended";
 
     protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no code was found that ends the session on the server.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var finding in base.Run(context))
+        {
+            yield return finding;
+        }
+
+        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Journeys.Where(j => j.Kind == JourneyKind.SignOut).SelectMany(j => j.Entries), (c, e) => c.IsCookie && CredentialChecks.IsOfSameDoor(context, c, e), _ => true))
+        {
+            yield return new Finding
+            {
+                Check = this,
+                At = CredentialChecks.PlaceOf(context, entry),
+                Certainty = Certainty.Traced,
+                Message = $"{entry.Method} {entry.Path} leaves the row of {credential.Table} by which the cookie “{credential.Carrier}” signs in: a copy of the cookie still works.",
+                Related = [credential.Lookups[0].At, entry.At],
+                Subject = credential.Table,
+            };
+        }
+    }
 }
