@@ -98,6 +98,42 @@ public sealed class RecordAccessTests
     [InlineData("@app.get('/lab')\n@signed_in\ndef lab():\n    if session.get('role') not in ('inspector', 'admin'):\n        abort(403)\n    return ''", null)]
     public void Flask_and_statements(string code, string? expected) => Check("app.py", Flask + code, expected);
 
+    private const string SqlAlchemy = """
+        from flask import Flask, session, request, abort, jsonify
+        from flask_sqlalchemy import SQLAlchemy
+        from sqlalchemy import select
+        app = Flask(__name__)
+        db = SQLAlchemy(app)
+        class Hive(db.Model):
+            id = db.Column(db.Integer, primary_key=True)
+            keeper_id = db.Column(db.Integer)
+            name = db.Column(db.String(80))
+        @app.before_request
+        def signed_in():
+            if 'member_id' not in session:
+                abort(401)
+        @app.get('/hives')
+        def mine():
+            return jsonify([h.name for h in Hive.query.filter_by(keeper_id=session['member_id']).all()])
+
+
+        """;
+
+    /// <summary>A query is built over several calls, and run in another one.</summary>
+    [Theory]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(Hive.query.filter_by(id=hive_id).first().name)", "records/no-owner-condition")]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(Hive.query.filter(Hive.id == hive_id).first().name)", "records/no-owner-condition")]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(db.session.scalar(select(Hive).where(Hive.id == hive_id)).name)", "records/no-owner-condition")]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    query = select(Hive).where(Hive.id == hive_id)\n    return jsonify(db.session.scalar(query).name)", "records/no-owner-condition")]
+    [InlineData("@app.get('/hives-of')\ndef of():\n    return jsonify([h.name for h in Hive.query.filter_by(keeper_id=request.args.get('keeper')).all()])", "records/owner-from-request")]
+    [InlineData("@app.get('/hives-of')\ndef of():\n    who = request.args.get('keeper') or session['member_id']\n    return jsonify([h.name for h in Hive.query.filter(Hive.keeper_id == who).all()])", "records/identity-from-client")]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(Hive.query.filter_by(id=hive_id, keeper_id=session['member_id']).first().name)", null)]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(Hive.query.filter(Hive.id == hive_id, Hive.keeper_id == session['member_id']).first().name)", null)]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(db.session.scalar(select(Hive).where(Hive.id == hive_id).where(Hive.keeper_id == session['member_id'])).name)", null)]
+    [InlineData("@app.get('/hives/<int:hive_id>')\ndef show(hive_id):\n    return jsonify(Hive.query.filter(Hive.id == hive_id, may_see(Hive)).first().name)", null)]
+    [InlineData("@app.delete('/hives/<int:hive_id>')\ndef drop(hive_id):\n    hive = Hive.query.filter(Hive.id == hive_id, may_see(Hive)).first()\n    db.session.delete(hive)\n    return '', 204", null)]
+    public void Flask_and_sqlalchemy(string code, string? expected) => Check("app.py", SqlAlchemy + code, expected);
+
     private const string Rails = """
         class ApplicationController < ActionController::Base
           before_action :require_member

@@ -41,7 +41,7 @@ public sealed class AccessMap
         : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || entry.Decisions.Any(d => IsAbout(d, use)) || entry.Memberships.Any(m => use.Terms.Request.Any(t => t.Column.Equals(m.Column, StringComparison.OrdinalIgnoreCase))) ? RowReach.Own
         : entry.Decisions.Any(d => !d.IsRole) || entry.Memberships.Any(m => !IsSame(m.Use, use)) ? RowReach.Unclear
         : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Count > 0 ? RowReach.Role
-        : use.Terms.HasUnknown || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+        : use.Terms.HasUnknown || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
         : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
 
     /// <summary>A column of these rows is held against the person.</summary>
@@ -127,6 +127,10 @@ public sealed class AccessMap
     /// <summary>The entry finds the row by the same value, and by the person too.</summary>
     private static bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
         entry.Uses.Concat(entry.OnTheWay).Any(o => o.Terms.OfSubject && IsSame(o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
+
+    /// <summary>What is done with an object is done with the row that a look-up of the entry found, by conditions that were not understood.</summary>
+    private static bool IsFoundUnclearly(EntryAccess entry, RecordUse use) =>
+        use.Terms.IsBare && use.Terms.ChoosesOne && entry.Uses.Any(o => o != use && o.Terms.HasUnknown && IsSame(o, use));
 
     private static bool IsSame(RecordUse one, RecordUse other) => one.Access.Table.Equals(other.Access.Table, StringComparison.OrdinalIgnoreCase);
 

@@ -364,8 +364,23 @@ internal sealed partial class PythonReader : Reader
             return;
         }
 
-        list.Add(Kind(definition) == "class_definition"
-            ? new ClassStatement(ReadClass(definition, annotations), SpanOf(node))
-            : new FunctionStatement(ReadFunction(definition, annotations), SpanOf(node)));
+        if (Kind(definition) == "class_definition")
+        {
+            list.Add(new ClassStatement(ReadClass(definition, annotations), SpanOf(node)));
+            return;
+        }
+
+        var function = ReadFunction(definition, annotations);
+        list.Add(new FunctionStatement(function, SpanOf(node)));
+        foreach (var child in Tree.NamedChildren(node))
+        {
+            if (Kind(child) != "decorator" || Tree.FirstNamed(child) is not (>= 0 and var decorator) || Kind(decorator) != "attribute")
+            {
+                continue;
+            }
+
+            // An object is told of the function: @app.before_request. What the method gives back is the function, as a rule.
+            list.Add(new ExpressionStatement(new Call(ReadExpression(decorator), [new Argument(new Name(function.Name, SpanOf(Tree.Field(definition, _name))))], false, SpanOf(decorator)), SpanOf(decorator)));
+        }
     }
 }

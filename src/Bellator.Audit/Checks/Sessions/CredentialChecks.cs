@@ -30,6 +30,10 @@ internal static class CredentialChecks
         }
     }
 
+    /// <summary>The entry ends a credential that the server keeps.</summary>
+    public static bool EndsSome(CheckContext context, EntryPoint entry) =>
+        entry.Handler is not null && context.Accounts.Surface.Of(entry).Accesses.Any(a => a.Action is RecordAction.Delete or RecordAction.Edit && Of(context).All.Any(c => Ends(c, a)));
+
     /// <summary>The credential is asked for on the way of everything, or by entry points beside this one: an application may have several doors.</summary>
     public static bool IsOfSameDoor(CheckContext context, KeptCredential credential, EntryPoint entry)
     {
@@ -47,5 +51,15 @@ internal static class CredentialChecks
     private static bool Ends(KeptCredential credential, TableAccess change) =>
         change.Table.Equals(credential.Table, StringComparison.OrdinalIgnoreCase)
         || (change.Action == RecordAction.Delete && credential.Lookups.Exists(l => l.Tables.Contains(change.Table, StringComparer.OrdinalIgnoreCase)))
-        || (change.Action == RecordAction.Edit && (change.Columns.Count == 0 || credential.Lookups.Exists(l => change.Columns.Any(l.Looked.Contains))));
+        || (change.Action == RecordAction.Edit && (change.Columns.Count == 0 || credential.Lookups.Exists(l => Written(change).Any(l.Looked.Contains))));
+
+    /// <summary>The columns that get a new value, not those that choose the row.</summary>
+    private static IEnumerable<string> Written(TableAccess change) => SetIn(change.How).ToList() is { Count: > 0 } set ? set : change.Columns.Where(c => !c.EndsWith("id", StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>The words of a statement before its condition: <c>stamp = stamp + 1</c> has no value from outside.</summary>
+    private static IEnumerable<string> SetIn(string statement)
+    {
+        var (from, to) = (statement.IndexOf(" set ", StringComparison.OrdinalIgnoreCase), statement.IndexOf(" where ", StringComparison.OrdinalIgnoreCase));
+        return from < 0 ? [] : statement[(from + 5)..(to > from ? to : statement.Length)].Split([' ', '=', ',', '(', ')', '+', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries);
+    }
 }

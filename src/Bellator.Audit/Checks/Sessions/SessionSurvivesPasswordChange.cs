@@ -29,6 +29,8 @@ public sealed class SessionSurvivesPasswordChange : StepCheck
 
     protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no code was found that ends the account’s other sessions and remembered tokens.";
 
+    protected override bool Counts(CheckContext context, Journey journey, JourneyStep step) => !journey.Entries.Any(e => CredentialChecks.EndsSome(context, e));
+
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         foreach (var finding in base.Run(context))

@@ -23,7 +23,7 @@ public sealed class SignOutIncomplete : StepCheck
 
     /// <summary>A token that the server does not keep cannot be ended there; of a session that it keeps, the way in tells.</summary>
     protected override bool Counts(CheckContext context, Journey journey, JourneyStep step) =>
-        context.Journeys.Any(j => j.Kind == JourneyKind.SignIn && j.Step("session new") is { State: StepState.Shown or StepState.Absent });
+        !journey.Entries.Any(e => CredentialChecks.EndsSome(context, e)) && context.Journeys.Any(j => j.Kind == JourneyKind.SignIn && j.Step("session new") is { State: StepState.Shown or StepState.Absent });
 
     protected override JourneyKind Journey => JourneyKind.SignOut;
 
