@@ -41,8 +41,8 @@ public sealed class KeptCredential(string table, string column)
     /// <summary>The name of the cookie or header.</summary>
     public string Carrier => Lookups.Select(l => l.Sent.Origin).OrderByDescending(o => o.Part == "cookie").Select(o => o.Name).FirstOrDefault() ?? "";
 
-    /// <summary>What is kept is what is sent, in every look-up that was seen.</summary>
-    public bool IsPlain => Lookups.TrueForAll(l => l.Sent.Transform is PasswordTransform.Plain or PasswordTransform.Encoded);
+    /// <summary>What is kept is what is sent: a look-up finds the row by it as it came.</summary>
+    public bool IsPlain => Lookups.Exists(l => l.Sent.Transform is PasswordTransform.Plain or PasswordTransform.Encoded);
 }
 
 /// <summary>
@@ -62,7 +62,7 @@ public sealed class KeptCredentials
                 var terms = RowTerms.Of(use, access);
                 foreach (var term in terms.Request)
                 {
-                    if (!IsTiedToPerson(context, access.Table, terms, term) && term.Taints.FirstOrDefault(t => t.Origin.Part is "cookie" or "header") is { Origin.Name: { } name } sent && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name) || context.Words.IsSecretToken(term.Column) || context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table))) && !context.Words.IsPassword(name))
+                    if ((context.Schema.Find(access.Table) is not { Columns.Count: > 0 } table || table.Find(term.Column) is not null) && !IsTiedToPerson(context, access.Table, terms, term) && term.Taints.FirstOrDefault(t => t.Origin.Part is "cookie" or "header") is { Origin.Name: { } name } sent && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name) || context.Words.IsSecretToken(term.Column) || context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table))) && !context.Words.IsPassword(name))
                     {
                         Add(context, use, access, term, sent);
                     }

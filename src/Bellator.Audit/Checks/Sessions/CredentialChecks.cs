@@ -60,6 +60,6 @@ internal static class CredentialChecks
     private static IEnumerable<string> SetIn(string statement)
     {
         var (from, to) = (statement.IndexOf(" set ", StringComparison.OrdinalIgnoreCase), statement.IndexOf(" where ", StringComparison.OrdinalIgnoreCase));
-        return from < 0 ? [] : statement[(from + 5)..(to > from ? to : statement.Length)].Split([' ', '=', ',', '(', ')', '+', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries);
+        return from < 0 ? [] : statement[(from + 5)..(to > from ? to : statement.Length)].Split([' ', '=', ',', '(', ')', '+', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries).Where(w => char.IsLetter(w[0]));
     }
 }
