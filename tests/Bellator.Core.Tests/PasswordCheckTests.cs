@@ -70,6 +70,7 @@ public sealed class PasswordCheckTests
     [InlineData("low-work-factor", "$h = hash_pbkdf2('sha256', $_POST['password'], random_bytes(16), 10000);", true)]
     [InlineData("low-work-factor", "$k = hash_pbkdf2('sha256', $secret, $salt, 1000);", false)]
     [InlineData("compare-plain", "$row = $db->query('SELECT * FROM users')->fetch(); if ($row['password'] == $_POST['password']) { go(); }", true)]
+    [InlineData("compare-plain", "function find($db, $name) { $s = $db->prepare('SELECT id, password FROM users WHERE name = ?'); $s->execute([$name]); return $s->fetch(); } $row = find($db, $_POST['name']); if ($row['password'] == $_POST['password']) { go(); }", true)]
     [InlineData("compare-plain", "$s = $db->prepare('SELECT id FROM users WHERE name = ? AND password = ?'); $s->execute([$_POST['name'], $_POST['password']]);", true)]
     [InlineData("compare-plain", "if ($_POST['password'] !== $_POST['password_confirm']) { exit; }", false)]
     [InlineData("compare-plain", "$row = $db->query('SELECT * FROM users')->fetch(); if (password_verify($_POST['password'], $row['password'])) { go(); }", false)]

@@ -105,7 +105,7 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
     public IEnumerable<Taint> Passwords(AbstractValue value) => Passwords(value.Taints);
 
     public IEnumerable<Taint> Passwords(IEnumerable<Taint> taints) =>
-        taints.Where(t => t.Origin.Kind is not (OriginKind.Stored or OriginKind.Subject) && Words.IsPassword(t.Origin.Name) && Counts(t));
+        taints.Where(t => t.Origin.Kind is not (OriginKind.Stored or OriginKind.Subject) && !t.Selects && Words.IsPassword(t.Origin.Name) && Counts(t));
 
     public static Certainty CertaintyOf(Taint taint, bool guessed) =>
         guessed || taint.Guessed || taint.Origin.Kind != OriginKind.Request ? Certainty.Matched : Certainty.Traced;
