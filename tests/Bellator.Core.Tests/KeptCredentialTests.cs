@@ -59,6 +59,15 @@ public sealed class KeptCredentialTests
         Assert.DoesNotContain(Auditor.Run(("schema.sql", Schema), ("app.js", code)).Findings, f => f.CheckId == "sessions/session-survives-password-change");
     }
 
+    /// <summary>Signing in keeps the same password under a better hash: it is no new one.</summary>
+    [Fact]
+    public void A_new_hash_of_the_same_password_ends_nothing()
+    {
+        var code = (App + Out + Change).Replace("const token = crypto", "if (bcrypt.getRounds(rows[0].password_hash) < 12) { await pool.query('UPDATE members SET password_hash = $1 WHERE id = $2', [await bcrypt.hash(req.body.password, 12), rows[0].id]); }\n  const token = crypto", StringComparison.Ordinal);
+        Assert.Contains("getRounds", code, StringComparison.Ordinal);
+        Assert.DoesNotContain(Auditor.Run(("schema.sql", Schema), ("app.js", code)).Findings, f => f.CheckId == "sessions/session-survives-password-change");
+    }
+
     /// <summary>What only says that a browser is trusted signs nobody in.</summary>
     [Fact]
     public void A_trusted_browser_is_no_credential_of_its_own()

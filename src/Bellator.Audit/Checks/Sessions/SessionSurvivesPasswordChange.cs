@@ -40,8 +40,9 @@ public sealed class SessionSurvivesPasswordChange : StepCheck
 
         bool ChangesPassword(TableAccess access) => access.Action == RecordAction.Edit && context.Accounts.Accounts.Has(access.Table) && access.Columns.Any(context.Words.IsPasswordColumn);
 
-        // Keys that people make for programs commonly outlive a password.
-        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Access.Entries.Select(e => e.Entry), (c, _) => !IdentifierClassifier.Parts(c.Table).Exists(p => p is "api" or "key" or "keys"), done => done.Any(ChangesPassword)))
+        // Signing in may keep the same password under a better hash. Keys that people make for programs commonly outlive a password.
+        var rehashing = context.Journeys.Where(j => j.Kind is JourneyKind.SignIn or JourneyKind.Register).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
+        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Access.Entries.Select(e => e.Entry).Where(e => !rehashing.Contains(e.Handler)), (c, _) => !IdentifierClassifier.Parts(c.Table).Exists(p => p is "api" or "key" or "keys"), done => done.Any(ChangesPassword)))
         {
             yield return new Finding
             {
