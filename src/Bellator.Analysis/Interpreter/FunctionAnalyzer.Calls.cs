@@ -291,7 +291,7 @@ internal sealed partial class FunctionAnalyzer
 
         foreach (var given in summary.GivenCalls)
         {
-            RunGiven(given, arguments, substitution, site.Index);
+            RunGiven(given, arguments, site.Index);
         }
 
         NoteAnnouncedBy(summary, arguments);

@@ -16,9 +16,12 @@ internal sealed partial class FunctionAnalyzer
     {
         if (_function.Instructions[callee] is { Op: Opcode.Parameter, A: var parameter } && arguments.Count > 0)
         {
-            AddGivenCall(new GivenCall(parameter, [.. arguments]));
+            // Where the arguments come from is for the store of what parameters are; here counts what they are.
+            AddGivenCall(new GivenCall(parameter, [.. arguments.Select(Known)]));
         }
     }
+
+    private static AbstractValue Known(AbstractValue value) => Substitution.WithoutTaints(value) ?? AbstractValue.Unknown;
 
     private void AddGivenCall(GivenCall call)
     {
@@ -29,14 +32,14 @@ internal sealed partial class FunctionAnalyzer
     }
 
     /// <summary>What this call hands over is run with what the function gives it; what it only passes on is for its own callers to say.</summary>
-    private void RunGiven(GivenCall given, IReadOnlyList<AbstractValue> arguments, Substitution substitution, int index)
+    private void RunGiven(GivenCall given, IReadOnlyList<AbstractValue> arguments, int index)
     {
         if (given.Parameter >= arguments.Count)
         {
             return;
         }
 
-        var values = given.Arguments.Select(a => substitution.Apply(a)).ToList();
+        var values = given.Arguments;
         foreach (var function in arguments[given.Parameter].Targets.OfType<IrFunction>())
         {
             for (var i = 0; i < values.Count; i++)

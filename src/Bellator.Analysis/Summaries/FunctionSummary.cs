@@ -7,7 +7,7 @@ namespace Bellator.Analysis.Summaries;
 /// <summary>An instruction from which a function of the program is reached.</summary>
 public readonly record struct CallEdge(int Instruction, IrFunction Target);
 
-/// <summary>A call of what a parameter brings, with the arguments in terms of the function's own parameters.</summary>
+/// <summary>A call of what a parameter brings, with what is known of the arguments without where they come from.</summary>
 public sealed record GivenCall(int Parameter, IReadOnlyList<AbstractValue> Arguments)
 {
     public bool SameAs(GivenCall other) => Parameter == other.Parameter && Arguments.Count == other.Arguments.Count && Arguments.Zip(other.Arguments).All(p => p.First.SameAs(p.Second));
