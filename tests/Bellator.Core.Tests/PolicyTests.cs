@@ -1,3 +1,4 @@
+using Bellator.Analysis.Libraries;
 using Bellator.Audit.RowSecurity;
 using Bellator.Audit.Sql;
 
@@ -99,7 +100,7 @@ public sealed class PolicyTests
     {
         var model = new RowSecurityModel();
         RowSecurityReader.Read(model, Register, span => new Bellator.Text.Location(0, span.Start, span.End));
-        Assert.Equal(expected, new PolicyTerms(model).WithoutPerson(SqlExpressionReader.Condition([.. SqlTokens.Of(condition)])));
+        Assert.Equal(expected, new PolicyTerms(model, new IdentifierClassifier(LibraryModels.Shipped)).WithoutPerson(SqlExpressionReader.Condition([.. SqlTokens.Of(condition)])));
     }
 
     /// <summary>Broken and endless input is read to its end.</summary>

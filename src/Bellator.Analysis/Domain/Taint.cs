@@ -17,6 +17,9 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
     /// <summary>It takes the place of what the program knows of the person, if the client chooses to send it: <c>req.get('x-keeper') ?? req.session.keeper</c>.</summary>
     public bool ReplacesSubject { get; init; }
 
+    /// <summary>The request brings it: it is part of the value, and not only that by which a record was found.</summary>
+    public bool IsSent => Origin.Kind == OriginKind.Request && !Selects;
+
     /// <summary>Nothing was done to it but for making sure that it is text.</summary>
     public bool IsRaw => (Safe & ~OutputContext.Object) == OutputContext.None;
 

@@ -13,14 +13,14 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Marks what of the request takes the person's place, if nothing but the request itself decides that it does: a test of the person’s role in between may allow it.</summary>
     private AbstractValue WithReplacedSubject(AbstractValue joined, BasicBlock block, ReadOnlySpan<Operand> operands)
     {
-        if (block.Dominator < 0 || !StandsForPerson(joined) || !joined.Taints.Any(IsSent))
+        if (block.Dominator < 0 || !StandsForSubject(joined) || !joined.Taints.Any(t => t.IsSent))
         {
             return joined;
         }
 
         for (var i = 0; i < operands.Length && i < block.Predecessors.Count; i++)
         {
-            if (_values[operands[i].Value] is not { } sent || !sent.Taints.Any(IsSent) || StandsForPerson(sent))
+            if (_values[operands[i].Value] is not { } sent || !sent.Taints.Any(t => t.IsSent) || StandsForSubject(sent))
             {
                 continue;
             }
@@ -61,27 +61,33 @@ internal sealed partial class FunctionAnalyzer
 
     /// <summary>The value, of which what was sent replaces the person.</summary>
     private static AbstractValue Replacing(AbstractValue value) =>
-        value.With(taints: [.. value.Taints.Select(t => IsSent(t) && !t.ReplacesSubject ? t with { ReplacesSubject = true } : t)]);
+        value.With(taints: [.. value.Taints.Select(t => t.IsSent && !t.ReplacesSubject ? t with { ReplacesSubject = true } : t)]);
 
     /// <summary>A part of the request that is looked up with the person for its default: <c>request.args.get('keeper', current_user.id)</c>.</summary>
     private static AbstractValue WithDefault(AbstractValue read, CallSite site, int? named)
     {
         for (var i = 0; i < site.Arguments.Count; i++)
         {
-            if (i != named && StandsForPerson(site.Arguments[i]))
+            if (i != named && StandsForSubject(site.Arguments[i]))
             {
-                return Replacing(read.With(taints: AbstractValue.Union(read.Taints, [.. site.Arguments[i].Taints.Where(IsPerson)])));
+                return Replacing(read.With(taints: AbstractValue.Union(read.Taints, [.. site.Arguments[i].Taints.Where(t => t.Origin.Kind == OriginKind.Subject)])));
             }
         }
 
         return read;
     }
 
-    private static bool IsSent(Taint taint) => taint is { Origin.Kind: OriginKind.Request, Selects: false };
+    /// <summary>What a look-up found, or the argument that stands in for it.</summary>
+    private static AbstractValue WithOtherwise(AbstractValue found, CallSite site, int? otherwise)
+    {
+        if (otherwise is not { } at || !site.Has(at))
+        {
+            return found;
+        }
 
-    private static bool IsPerson(Taint taint) => taint.Origin.Kind == OriginKind.Subject;
-
-    private static bool StandsForPerson(AbstractValue value) => value.Taints.Any(IsPerson);
+        var either = AbstractValue.Join(found, site.Argument(at));
+        return StandsForSubject(site.Argument(at)) ? Replacing(either) : either;
+    }
 
     /// <summary>Everything that the condition looks at came with the request or is constant: whether something is there, whether it is a number.</summary>
     private bool IsAboutRequest(int condition)
@@ -100,8 +106,8 @@ internal sealed partial class FunctionAnalyzer
 
         var inputs = _function.InputsOf(at).ToList();
         return _function.Instructions[at].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic
-            ? Get(at).Taints.Any(IsSent) || inputs.Exists(i => Get(i).IsTainted)
-            : inputs.Count > 0 || IsLiteralOrLibrary(at) || Get(at).Taints.Any(IsSent) || Get(at).Types.Count > 0;
+            ? Get(at).Taints.Any(t => t.IsSent) || inputs.Exists(i => Get(i).IsTainted)
+            : inputs.Count > 0 || IsLiteralOrLibrary(at) || Get(at).Taints.Any(t => t.IsSent) || Get(at).Types.Count > 0;
     }
 
     private bool IsLiteralOrLibrary(int at) => _function.Instructions[at].Op is Opcode.Constant or Opcode.Undefined or Opcode.Class || Get(at) is { Library: not null } or { Constant: not null } || _function.Instructions[at] is { Op: Opcode.Global };
@@ -110,7 +116,7 @@ internal sealed partial class FunctionAnalyzer
     private void NoteClaimedRole(int index, AbstractValue left, AbstractValue right)
     {
         if ((IsFixed(right) ? left : IsFixed(left) ? right : null) is { } claimed
-            && claimed.Taints.Any(t => IsSent(t) && t.Origin is { Part: "header" or "cookie", Name: { } name } && _program.Vocabulary.TellsOfRole(name)) && !StandsForPerson(claimed) && Decides(index))
+            && claimed.Taints.Any(t => t.IsSent && t.Origin is { Part: "header" or "cookie", Name: { } name } && _program.Vocabulary.TellsOfRole(name)) && !StandsForSubject(claimed) && Decides(index))
         {
             Raise(EventKind.ClaimedRole, null, index, false, ("value", claimed));
         }

@@ -84,7 +84,7 @@ internal sealed partial class FunctionAnalyzer
                 columns[column] = Tested;
                 return true;
             case Opcode.CallMethod when ColumnAt(instruction.A, about) is { } column:
-                columns[column] = instruction is { C: > 0, Text: "in_" or "is_" or "__eq__" } ? Get(_function.Operands[instruction.B].Value) : Tested;
+                columns[column] = instruction is { C: > 0, Text: { } method } && _program.Vocabulary.HoldsValue(method) ? Get(_function.Operands[instruction.B].Value) : Tested;
                 return true;
             case Opcode.GetField when ColumnAt(at, about) is { } column:
                 columns[column] = Tested;

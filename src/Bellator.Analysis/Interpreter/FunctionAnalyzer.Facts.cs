@@ -238,9 +238,7 @@ internal sealed partial class FunctionAnalyzer
         {
             var piece = site.Argument(key).Constant is { } keyName ? ReadField(site.Index, site.Receiver, keyName)
                 : site.Receiver.Types.Contains("row") ? AbstractValue.OfTaints([StoredTaint(site.Index, "*")]) : FieldAccess.Element(site.Receiver);
-            return fact.Otherwise is not { } otherwise || !site.Has(otherwise) ? piece
-                : StandsForPerson(site.Argument(otherwise)) ? Replacing(AbstractValue.Join(piece, site.Argument(otherwise)))
-                : AbstractValue.Join(piece, site.Argument(otherwise));
+            return WithOtherwise(piece, site, fact.Otherwise);
         }
 
         if (fact.Allow is { } firstAllowed)

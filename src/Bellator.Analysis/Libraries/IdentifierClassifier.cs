@@ -41,6 +41,10 @@ public sealed class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _askingSignIn = facts.Words("asks-sign-in");
     private readonly IReadOnlySet<string> _role = facts.Words("role-word");
     private readonly IReadOnlySet<string> _privileged = facts.Words("privileged-role");
+    private readonly IReadOnlySet<string> _holdsValue = facts.Words("holds-value");
+    private readonly IReadOnlySet<string> _programKey = facts.Words("program-key");
+    private readonly IReadOnlySet<string> _sqlPerson = facts.Words("sql-person");
+    private readonly IReadOnlySet<string> _sqlPeople = facts.Words("sql-people");
     private readonly IReadOnlySet<string> _halting = facts.Words("halting-call");
     private readonly IReadOnlySet<string> _demanding = facts.Words("demanding");
     private readonly IReadOnlySet<string> _notGuard = facts.Words("not-guard");
@@ -200,6 +204,18 @@ public sealed class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a role whose holders commonly act for others, or of what asks for it.</summary>
     public bool TellsOfPrivilegedRole(string name) => HasWord(name, _privileged);
+
+    /// <summary>True for the name of a method that holds a mapper's column against a value: <c>in_</c>.</summary>
+    public bool HoldsValue(string name) => _holdsValue.Contains(string.Concat(Parts(name)));
+
+    /// <summary>True for the name of something that keeps keys which people make for programs.</summary>
+    public bool TellsOfProgramKey(string name) => Parts(name).Exists(_programKey.Contains);
+
+    /// <summary>True for what SQL calls the one who asks: <c>current_setting</c>, <c>auth.uid</c>.</summary>
+    public bool IsSqlPerson(string name) => _sqlPerson.Contains(name.ToLowerInvariant());
+
+    /// <summary>True for a database role that stands for people at large.</summary>
+    public bool IsSqlPeople(string role) => _sqlPeople.Contains(role.ToLowerInvariant());
 
     /// <summary>True for the name of a call after which a framework runs nothing more on the way to the handler.</summary>
     public bool HaltsChain(string name) => _halting.Contains(name);

@@ -63,7 +63,7 @@ public sealed record RowTerms(
 
     internal static bool IsSubject(AbstractValue value) => FieldAccess.DeepTaints(value).Any(IsSubject);
 
-    private static bool IsRequest(Taint taint) => taint is { Origin.Kind: OriginKind.Request, Selects: false };
+    private static bool IsRequest(Taint taint) => taint.IsSent;
 
     private static RowTerms OfMapper(AnalysisEvent happening, TableAccess access)
     {

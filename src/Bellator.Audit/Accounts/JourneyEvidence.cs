@@ -87,7 +87,7 @@ public sealed class JourneyEvidence
 
     private bool IsKept(AnalysisEvent comparison, string typed, string kept) =>
         IsOfPassword(comparison.Role(typed), sent: true) && (Words.IsPasswordColumn(comparison.Role(kept).Name) || Words.IsPasswordColumn(comparison.Role(kept + "Name").Constant) || comparison.Role(kept).Taints.Any(t => t.Origin.Kind == OriginKind.Stored && Words.IsPasswordColumn(t.Origin.Name)))
-        && !comparison.Role(kept).Taints.Any(t => t is { Origin.Kind: OriginKind.Request, Selects: false, Transform: PasswordTransform.Plain });
+        && !comparison.Role(kept).Taints.Any(t => t is { IsSent: true, Transform: PasswordTransform.Plain });
 
     public IReadOnlyList<ColumnUse> Uses { get; }
 

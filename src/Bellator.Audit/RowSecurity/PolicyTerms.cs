@@ -1,3 +1,5 @@
+using Bellator.Analysis.Libraries;
+
 namespace Bellator.Audit.RowSecurity;
 
 /// <summary>How an expression knows who is asking.</summary>
@@ -26,12 +28,9 @@ public enum Truth
 }
 
 /// <summary>What conditions of policies say of the person who is asking. Three-valued as SQL is: a policy lets a row through only where its condition is true.</summary>
-public sealed class PolicyTerms(RowSecurityModel model)
+public sealed class PolicyTerms(RowSecurityModel model, IdentifierClassifier words)
 {
     private const int MaxCalls = 6;
-
-    /// <summary>What PostgreSQL and the hosted databases on top of it call the one who asks; from memory of their documentation.</summary>
-    private static readonly HashSet<string> Persons = new(StringComparer.OrdinalIgnoreCase) { "current_setting", "current_user", "session_user", "user", "current_role", "auth.uid", "auth.jwt", "auth.role", "auth.email", "auth.user_id", "auth.session" };
 
     public PersonKind KindOf(SqlExpression? expression, int depth = 0)
     {
@@ -53,7 +52,7 @@ public sealed class PolicyTerms(RowSecurityModel model)
 
     private PersonKind KindOf(SqlCall call, int depth)
     {
-        if (Persons.Contains(call.Name) || Persons.Contains(call.ShortName))
+        if (words.IsSqlPerson(call.Name) || words.IsSqlPerson(call.ShortName))
         {
             return PersonKind.Direct;
         }
@@ -64,14 +63,14 @@ public sealed class PolicyTerms(RowSecurityModel model)
         }
 
         return function.Query is { From.Count: 0 } plain ? KindOf(plain, depth + 1)
-            : function.Queries.Any(q => KindOf(q, depth + 1) != PersonKind.None) || function.Words.Overlaps(Persons) || CallsPerson(function, depth) ? PersonKind.LookedUp : PersonKind.None;
+            : function.Queries.Any(q => KindOf(q, depth + 1) != PersonKind.None) || function.Words.Any(words.IsSqlPerson) || CallsPerson(function, depth) ? PersonKind.LookedUp : PersonKind.None;
     }
 
     private bool CallsPerson(SqlFunction function, int depth) =>
         function.Words.Any(w => !w.Equals(function.Name, StringComparison.OrdinalIgnoreCase) && model.Functions.ContainsKey(w) && KindOf(new SqlCall(w, []), depth + 1) != PersonKind.None);
 
     /// <summary>The body asks who is there, in any way.</summary>
-    public bool AsksForPerson(SqlFunction function) => function.Words.Overlaps(Persons) || CallsPerson(function, 0);
+    public bool AsksForPerson(SqlFunction function) => function.Words.Any(words.IsSqlPerson) || CallsPerson(function, 0);
 
     /// <summary>Conditions of which each must hold.</summary>
     public static IEnumerable<SqlExpression> Conjuncts(SqlExpression? expression) => expression switch
@@ -137,7 +136,7 @@ public sealed class PolicyTerms(RowSecurityModel model)
     /// <summary>The condition asks for a role or a right beside who owns the row: a column called role, or a function that answers yes or no about the person.</summary>
     public bool AsksForRole(SqlExpression? expression) =>
         expression is not null && (expression.All().Any(p => p is SqlColumn { Name: var name } && name.Contains("role", StringComparison.OrdinalIgnoreCase))
-            || Terms(expression).Any(t => t is SqlCall call && !Persons.Contains(call.Name)));
+            || Terms(expression).Any(t => t is SqlCall call && !words.IsSqlPerson(call.Name)));
 
     /// <summary>What the expression is where nobody is signed in, so that the settings and claims of the person are NULL.</summary>
     public Truth WithoutPerson(SqlExpression? expression, int depth = 0)

@@ -1,3 +1,4 @@
+using Bellator.Analysis.Libraries;
 using Bellator.Text;
 
 namespace Bellator.Audit.RowSecurity;
@@ -20,8 +21,8 @@ public sealed record RowPolicy(string Name, string Table, bool IsRestrictive, Po
 {
     public bool Covers(PolicyCommand command) => For is null || For == command;
 
-    /// <summary>It holds for ordinary people: for everybody, or for whoever is signed in or not, as hosted databases call them.</summary>
-    public bool IsForPeople => Roles.Count == 0 || Roles.Any(r => r.ToLowerInvariant() is "public" or "anon" or "anonymous" or "authenticated" or "web_anon" or "app_user" or "current_user");
+    /// <summary>It holds for people at large, not only for roles of the application's own choosing.</summary>
+    public bool IsForPeople(IdentifierClassifier words) => Roles.Count == 0 || Roles.Any(words.IsSqlPeople);
 }
 
 /// <summary>A table's row security: whether it is on, and whom it binds.</summary>

@@ -5,14 +5,13 @@ using Bellator.Text;
 namespace Bellator.Audit.RowSecurity;
 
 /// <summary>Reads the statements of PostgreSQL that say who gets which rows: policies, owners, functions, views, grants and roles.</summary>
-public sealed class RowSecurityReader
+public sealed class RowSecurityReader : SqlTokenReader
 {
     private readonly RowSecurityModel _model;
     private readonly Func<Span, Location> _place;
-    private List<SqlToken> _tokens = [];
-    private int _at;
 
-    private RowSecurityReader(RowSecurityModel model, Func<Span, Location> place) => (_model, _place) = (model, place);
+    private RowSecurityReader(RowSecurityModel model, Func<Span, Location> place)
+        : base([]) => (_model, _place) = (model, place);
 
     /// <summary>What the SQL files of a tree say, in the order of their names: the order in which most tools run them.</summary>
     /// <param name="undoes">Tells by its name that a file takes back what others did.</param>
@@ -63,7 +62,7 @@ public sealed class RowSecurityReader
 
     private void ReadStatement(List<SqlToken> tokens)
     {
-        (_tokens, _at) = (tokens, 0);
+        (Tokens, Position) = (tokens, 0);
         _model.EnablesByName |= tokens.Exists(t => t.Kind == SqlTokenKind.Text && t.Value.Contains("ENABLE ROW LEVEL SECURITY", StringComparison.OrdinalIgnoreCase));
         if (Skip("CREATE"))
         {
@@ -115,48 +114,9 @@ public sealed class RowSecurityReader
         }
     }
 
-    private SqlToken Here => _at < _tokens.Count ? _tokens[_at] : default;
+    private Location Whole => _place(new Span(Tokens[0].Span.Start, Tokens[^1].Span.End));
 
-    private Location Whole => _place(new Span(_tokens[0].Span.Start, _tokens[^1].Span.End));
-
-    private bool Skip(string word)
-    {
-        if (!Here.IsWord(word))
-        {
-            return false;
-        }
-
-        _at++;
-        return true;
-    }
-
-    private void SkipExists()
-    {
-        if (Skip("IF"))
-        {
-            Skip("NOT");
-            Skip("EXISTS");
-        }
-    }
-
-    /// <summary>The last part of a name; empty if there is none.</summary>
-    private string Name()
-    {
-        var name = "";
-        while (Here.IsName)
-        {
-            name = Here.Value;
-            _at++;
-            if (!Here.IsSign('.'))
-            {
-                break;
-            }
-
-            _at++;
-        }
-
-        return name;
-    }
+    private string Name() => ReadName() ?? "";
 
     private List<string> Names()
     {
@@ -174,7 +134,7 @@ public sealed class RowSecurityReader
                 break;
             }
 
-            _at++;
+            Position++;
         }
 
         return names;
@@ -183,17 +143,17 @@ public sealed class RowSecurityReader
     /// <summary>The tokens between the bracket here and the one that closes it.</summary>
     private List<SqlToken> Bracketed()
     {
-        var start = ++_at;
-        for (var depth = 1; _at < _tokens.Count; _at++)
+        var start = ++Position;
+        for (var depth = 1; Position < Tokens.Count; Position++)
         {
             depth += Here.IsSign('(') ? 1 : Here.IsSign(')') ? -1 : 0;
             if (depth == 0)
             {
-                return _tokens[start.._at++];
+                return Tokens[start..Position++];
             }
         }
 
-        return _tokens[Math.Min(start, _tokens.Count)..];
+        return Tokens[Math.Min(start, Tokens.Count)..];
     }
 
     private void ReadPolicy()
@@ -210,7 +170,7 @@ public sealed class RowSecurityReader
         List<string> roles = [];
         SqlExpression? condition = null;
         SqlExpression? check = null;
-        while (_at < _tokens.Count)
+        while (Position < Tokens.Count)
         {
             if (Skip("AS"))
             {
@@ -227,13 +187,13 @@ public sealed class RowSecurityReader
             }
             else if (Here.IsSign('('))
             {
-                var isCheck = _tokens[_at - 1].IsWord("CHECK");
+                var isCheck = Tokens[Position - 1].IsWord("CHECK");
                 var expression = SqlExpressionReader.Condition(Bracketed());
                 (condition, check) = isCheck ? (condition, expression) : (expression, check);
                 continue;
             }
 
-            _at++;
+            Position++;
         }
 
         _model.Policies.RemoveAll(p => p.Name == name && p.Table.Equals(table, StringComparison.OrdinalIgnoreCase));
@@ -247,19 +207,19 @@ public sealed class RowSecurityReader
             SkipExists();
             Skip("ONLY");
             var table = Name();
-            for (; _at < _tokens.Count; _at++)
+            for (; Position < Tokens.Count; Position++)
             {
-                if (Here.IsWord("OWNER") && _at + 2 < _tokens.Count)
+                if (Here.IsWord("OWNER") && Position + 2 < Tokens.Count)
                 {
-                    _at += 2;
+                    Position += 2;
                     _model.Table(table).Owner = (Here.Value, Whole);
                 }
-                else if (Here.IsWord("ROW") && _at + 1 < _tokens.Count && _tokens[_at + 1].IsWord("LEVEL"))
+                else if (Here.IsWord("ROW") && Position + 1 < Tokens.Count && Tokens[Position + 1].IsWord("LEVEL"))
                 {
-                    var verb = _tokens[_at - 1];
+                    var verb = Tokens[Position - 1];
                     if (verb.IsWord("FORCE"))
                     {
-                        _model.Table(table).IsForced = !(_at > 1 && _tokens[_at - 2].IsWord("NO"));
+                        _model.Table(table).IsForced = !(Position > 1 && Tokens[Position - 2].IsWord("NO"));
                     }
                     else
                     {
@@ -283,16 +243,16 @@ public sealed class RowSecurityReader
     }
 
     /// <summary>The rest of the statement says that the view reads with the rights of whoever asks.</summary>
-    private bool IsInvoker() => _tokens.FindIndex(t => t.IsWord("security_invoker")) is >= 0 and var at && !_tokens.Skip(at + 1).Take(2).Any(t => t.Value.ToLowerInvariant() is "false" or "off" or "0");
+    private bool IsInvoker() => Tokens.FindIndex(t => t.IsWord("security_invoker")) is >= 0 and var at && !Tokens.Skip(at + 1).Take(2).Any(t => t.Value.ToLowerInvariant() is "false" or "off" or "0");
 
     private void ReadView(bool materialized)
     {
         SkipExists();
         var name = Name();
-        var start = _tokens.FindIndex(_at, t => t.IsWord("AS"));
+        var start = Tokens.FindIndex(Position, t => t.IsWord("AS"));
         if (name.Length > 0 && start >= 0)
         {
-            _model.Views[name] = new SqlView(name, materialized, SqlExpressionReader.Query(_tokens[(start + 1)..]), Whole) { IsInvoker = IsInvoker() };
+            _model.Views[name] = new SqlView(name, materialized, SqlExpressionReader.Query(Tokens[(start + 1)..]), Whole) { IsInvoker = IsInvoker() };
         }
     }
 
@@ -306,11 +266,11 @@ public sealed class RowSecurityReader
         }
 
         var arguments = Bracketed();
-        var body = _tokens.FindLast(t => t.Kind == SqlTokenKind.Text && _tokens.IndexOf(t) > 0 && t.Value.Contains(' ', StringComparison.Ordinal)).Value ?? "";
+        var body = Tokens.FindLast(t => t.Kind == SqlTokenKind.Text && Tokens.IndexOf(t) > 0 && t.Value.Contains(' ', StringComparison.Ordinal)).Value ?? "";
         var inner = body.StartsWith('$') && body.IndexOf('$', 1) is > 0 and var open ? body[(open + 1)..Math.Max(open + 1, body.LastIndexOf('$', body.Length - 2))] : body;
-        List<SqlToken> tokens = inner.Length > 0 ? [.. SqlTokens.Of(inner)] : _tokens[_at..];
+        List<SqlToken> tokens = inner.Length > 0 ? [.. SqlTokens.Of(inner)] : Tokens[Position..];
         var queries = Queries(tokens).ToList();
-        var header = _tokens.Where(t => t.Kind == SqlTokenKind.Word).Select(t => t.Value.ToLowerInvariant()).ToList();
+        var header = Tokens.Where(t => t.Kind == SqlTokenKind.Word).Select(t => t.Value.ToLowerInvariant()).ToList();
         _model.Functions[name] = new SqlFunction(
             name,
             header.Contains("definer"),
@@ -350,10 +310,10 @@ public sealed class RowSecurityReader
         if (Name() is { Length: > 0 } name)
         {
             _model.Roles.TryGetValue(name, out var known);
-            bool Has(string word) => _tokens.Exists(t => t.IsWord(word));
+            bool Has(string word) => Tokens.Exists(t => t.IsWord(word));
             _model.Roles[name] = new SqlRole(
                 name,
-                Has("LOGIN") || (known?.CanLogIn ?? _tokens[1].IsWord("USER")),
+                Has("LOGIN") || (known?.CanLogIn ?? Tokens[1].IsWord("USER")),
                 !Has("NOBYPASSRLS") && (Has("BYPASSRLS") || Has("SUPERUSER") || (known?.BypassesRowSecurity ?? false)),
                 Whole);
         }
@@ -362,10 +322,10 @@ public sealed class RowSecurityReader
     private void ReadGrant()
     {
         List<(string Privilege, List<string> Columns)> privileges = [];
-        while (_at < _tokens.Count && !Here.IsWord("ON") && !Here.IsWord("TO"))
+        while (Position < Tokens.Count && !Here.IsWord("ON") && !Here.IsWord("TO"))
         {
             var privilege = Here.Value.ToUpperInvariant();
-            _at++;
+            Position++;
             List<string> columns = Here.IsSign('(') ? [.. Bracketed().Where(t => t.IsName).Select(t => t.Value)] : [];
             if (privilege is not ("," or "PRIVILEGES"))
             {
@@ -399,17 +359,17 @@ public sealed class RowSecurityReader
 
     private void ReadRevoke()
     {
-        while (_at < _tokens.Count && !Here.IsWord("ON"))
+        while (Position < Tokens.Count && !Here.IsWord("ON"))
         {
-            _at++;
+            Position++;
         }
 
         Skip("ON");
         Skip("TABLE");
         var objects = Names();
         var roles = Skip("FROM") ? Names() : [];
-        var whole = _tokens.Count > 1 && _tokens[1].IsWord("ALL");
-        var named = _tokens.Skip(1).TakeWhile(t => !t.IsWord("ON")).Select(t => t.Value.ToUpperInvariant()).ToHashSet();
+        var whole = Tokens.Count > 1 && Tokens[1].IsWord("ALL");
+        var named = Tokens.Skip(1).TakeWhile(t => !t.IsWord("ON")).Select(t => t.Value.ToUpperInvariant()).ToHashSet();
         _model.Grants.RemoveAll(g => objects.Contains(g.Object, StringComparer.OrdinalIgnoreCase) && roles.Contains(g.Role, StringComparer.OrdinalIgnoreCase) && (whole || named.Contains(g.Privilege)));
     }
 }

@@ -7,7 +7,7 @@ namespace Bellator.Audit.RowSecurity;
 /// Reads conditions and queries out of tokens: PostgreSQL's precedence of OR, AND, NOT, comparisons and the rest, as its manual gives it in
 /// section 4.1.6 (from memory). Nothing is an error; every step takes a token.
 /// </summary>
-public sealed class SqlExpressionReader
+public sealed class SqlExpressionReader : SqlTokenReader
 {
     /// <summary>Deeper expressions count as not understood.</summary>
     private const int MaxDepth = 60;
@@ -19,42 +19,19 @@ public sealed class SqlExpressionReader
     /// <summary>What stands for the person or the time without brackets.</summary>
     private static readonly HashSet<string> BareCalls = new(StringComparer.OrdinalIgnoreCase) { "current_user", "session_user", "user", "current_role", "current_date", "current_timestamp", "now" };
 
-    private readonly IReadOnlyList<SqlToken> _tokens;
-    private int _at;
     private int _depth;
 
-    private SqlExpressionReader(IReadOnlyList<SqlToken> tokens) => _tokens = tokens;
+    private SqlExpressionReader(List<SqlToken> tokens)
+        : base(tokens)
+    {
+    }
 
-    public static SqlExpression Condition(IReadOnlyList<SqlToken> tokens) => new SqlExpressionReader(tokens).Or();
+    public static SqlExpression Condition(List<SqlToken> tokens) => new SqlExpressionReader(tokens).Or();
 
     /// <summary>The query that the tokens begin with; null if they begin with something else.</summary>
-    public static SqlQuery? Query(IReadOnlyList<SqlToken> tokens) => tokens.Count > 0 && tokens[0].IsWord("SELECT") ? new SqlExpressionReader(tokens).Select() : null;
+    public static SqlQuery? Query(List<SqlToken> tokens) => tokens.Count > 0 && tokens[0].IsWord("SELECT") ? new SqlExpressionReader(tokens).Select() : null;
 
-    private SqlToken Here => _at < _tokens.Count ? _tokens[_at] : default;
-
-    private bool AtEnd => _at >= _tokens.Count || Here.IsSign(')');
-
-    private bool Skip(string word)
-    {
-        if (!Here.IsWord(word))
-        {
-            return false;
-        }
-
-        _at++;
-        return true;
-    }
-
-    private bool SkipSign(char sign)
-    {
-        if (!Here.IsSign(sign))
-        {
-            return false;
-        }
-
-        _at++;
-        return true;
-    }
+    private bool AtEnd => Position >= Tokens.Count || Here.IsSign(')');
 
     private SqlExpression Or() => Junction("OR", () => Junction("AND", Not));
 
@@ -92,7 +69,7 @@ public sealed class SqlExpressionReader
         var left = Value();
         while (!AtEnd)
         {
-            var start = _at;
+            var start = Position;
             if (Skip("IS"))
             {
                 var not = Skip("NOT");
@@ -105,7 +82,7 @@ public sealed class SqlExpressionReader
 
                 var isNull = Here.IsWord("NULL");
                 var tested = Here.Value;
-                _at++;
+                Position++;
                 left = isNull ? new SqlIsNull(left, not) : new SqlComparison(not ? "<>" : "=", left, new SqlConstant(tested));
                 continue;
             }
@@ -123,7 +100,7 @@ public sealed class SqlExpressionReader
             }
             else if (Here.IsWord("LIKE") || Here.IsWord("ILIKE") || Here.IsWord("SIMILAR"))
             {
-                _at++;
+                Position++;
                 Skip("TO");
                 left = new SqlComparison("like", left, Value());
             }
@@ -132,7 +109,7 @@ public sealed class SqlExpressionReader
                 var any = Here.IsWord("ANY") || Here.IsWord("SOME") || Here.IsWord("ALL");
                 if (any)
                 {
-                    _at++;
+                    Position++;
                     left = new SqlIn(left, Bracketed(), sign != "=");
                 }
                 else
@@ -142,7 +119,7 @@ public sealed class SqlExpressionReader
             }
             else
             {
-                _at = start;
+                Position = start;
                 return left;
             }
         }
@@ -153,9 +130,9 @@ public sealed class SqlExpressionReader
     /// <summary>The signs that stand together; their number is where the next token is.</summary>
     private string Operator(out int next)
     {
-        next = _at;
+        next = Position;
         var text = "";
-        while (next < _tokens.Count && _tokens[next] is { Kind: SqlTokenKind.Sign, Value: [var c] } && "<>=!+-*/|%@#&?~^".Contains(c, StringComparison.Ordinal) && (next == _at || _tokens[next].Span.Start == _tokens[next - 1].Span.End))
+        while (next < Tokens.Count && Tokens[next] is { Kind: SqlTokenKind.Sign, Value: [var c] } && "<>=!+-*/|%@#&?~^".Contains(c, StringComparison.Ordinal) && (next == Position || Tokens[next].Span.Start == Tokens[next - 1].Span.End))
         {
             text += c;
             next++;
@@ -172,7 +149,7 @@ public sealed class SqlExpressionReader
             return null;
         }
 
-        _at = next;
+        Position = next;
         return text == "!=" ? "<>" : text;
     }
 
@@ -196,14 +173,14 @@ public sealed class SqlExpressionReader
 
             if (Operator(out var next) is { Length: > 0 } sign and not ("=" or "<>" or "!=" or "<" or ">" or "<=" or ">="))
             {
-                _at = next;
+                Position = next;
                 value = new SqlOther([value, Primary()]);
                 continue;
             }
 
             if (Skip("COLLATE") || Skip("AT"))
             {
-                _at++;
+                Position++;
                 continue;
             }
 
@@ -217,7 +194,7 @@ public sealed class SqlExpressionReader
     {
         while (Here.IsName)
         {
-            _at++;
+            Position++;
             if (!SkipSign('.'))
             {
                 break;
@@ -240,7 +217,7 @@ public sealed class SqlExpressionReader
         if (++_depth > MaxDepth)
         {
             _depth--;
-            _at = _tokens.Count;
+            Position = Tokens.Count;
             return new SqlOther([]);
         }
 
@@ -257,7 +234,7 @@ public sealed class SqlExpressionReader
             return Bracketed() is [var only] ? only : new SqlOther([]);
         }
 
-        _at++;
+        Position++;
         if (token.Kind is SqlTokenKind.Text or SqlTokenKind.Number)
         {
             return new SqlConstant(token.Value);
@@ -300,11 +277,11 @@ public sealed class SqlExpressionReader
 
         var names = new List<string> { token.Value };
         var end = token.Span.End;
-        while (Here.IsSign('.') && _at + 1 < _tokens.Count && (_tokens[_at + 1].IsName || _tokens[_at + 1].IsSign('*')))
+        while (Here.IsSign('.') && Position + 1 < Tokens.Count && (Tokens[Position + 1].IsName || Tokens[Position + 1].IsSign('*')))
         {
-            names.Add(_tokens[_at + 1].Value);
-            end = _tokens[_at + 1].Span.End;
-            _at += 2;
+            names.Add(Tokens[Position + 1].Value);
+            end = Tokens[Position + 1].Span.End;
+            Position += 2;
         }
 
         if (Here.IsSign('('))
@@ -321,7 +298,7 @@ public sealed class SqlExpressionReader
     {
         var parts = new List<SqlExpression>();
         var forward = new ForwardOnly(nameof(SqlExpressionReader));
-        while (!AtEnd && !Here.IsWord("END") && forward.At(_at))
+        while (!AtEnd && !Here.IsWord("END") && forward.At(Position))
         {
             if (!(Skip("WHEN") || Skip("THEN") || Skip("ELSE")))
             {
@@ -342,9 +319,9 @@ public sealed class SqlExpressionReader
             return parts;
         }
 
-        _at++;
+        Position++;
         var forward = new ForwardOnly(nameof(SqlExpressionReader));
-        while (_at < _tokens.Count && !Here.IsSign(')') && !Here.IsSign(']') && forward.At(_at))
+        while (Position < Tokens.Count && !Here.IsSign(')') && !Here.IsSign(']') && forward.At(Position))
         {
             if (Here.IsWord("SELECT"))
             {
@@ -356,24 +333,24 @@ public sealed class SqlExpressionReader
                 if (!AtEnd && !Here.IsSign(',') && !Here.IsSign(']'))
                 {
                     // ORDER BY in an aggregate, FROM in an extract, and the like.
-                    _at++;
+                    Position++;
                 }
             }
         }
 
-        _at++;
+        Position++;
         return parts;
     }
 
     private SqlQuery Select()
     {
-        _at++;
+        Position++;
         var items = new List<SqlExpression>();
         var from = new List<(string, string)>();
         var conditions = new List<SqlExpression>();
         Skip("DISTINCT");
         var forward = new ForwardOnly(nameof(SqlExpressionReader));
-        while (!AtEnd && !Here.IsWord("FROM") && !ClauseEnds.Contains(Here.Value) && !Here.IsWord("WHERE") && forward.At(_at))
+        while (!AtEnd && !Here.IsWord("FROM") && !ClauseEnds.Contains(Here.Value) && !Here.IsWord("WHERE") && forward.At(Position))
         {
             if (SkipSign(','))
             {
@@ -383,7 +360,7 @@ public sealed class SqlExpressionReader
             items.Add(SkipSign('*') ? new SqlColumn(null, "*", default) : Or());
             if (Skip("AS") || (Here.IsName && !Here.IsWord("FROM") && !ClauseEnds.Contains(Here.Value)))
             {
-                _at++;
+                Position++;
             }
         }
 
@@ -406,7 +383,7 @@ public sealed class SqlExpressionReader
             }
             else
             {
-                _at++;
+                Position++;
             }
         }
 
@@ -416,7 +393,7 @@ public sealed class SqlExpressionReader
     private void ReadFrom(List<(string, string)> from, List<SqlExpression> conditions)
     {
         var forward = new ForwardOnly(nameof(SqlExpressionReader));
-        while (!AtEnd && !Here.IsWord("WHERE") && !ClauseEnds.Contains(Here.Value) && forward.At(_at))
+        while (!AtEnd && !Here.IsWord("WHERE") && !ClauseEnds.Contains(Here.Value) && forward.At(Position))
         {
             if (Skip("ON"))
             {
@@ -436,14 +413,7 @@ public sealed class SqlExpressionReader
             }
             else if (Here.IsName && !JoinWords.Contains(Here.Value) && !Here.IsWord("AS") && !Here.IsWord("ONLY"))
             {
-                var name = Here.Value;
-                _at++;
-                while (Here.IsSign('.') && _at + 1 < _tokens.Count && _tokens[_at + 1].IsName)
-                {
-                    name = _tokens[_at + 1].Value;
-                    _at += 2;
-                }
-
+                var name = ReadName()!;
                 if (Here.IsSign('('))
                 {
                     conditions.Add(new SqlCall(name.ToLowerInvariant(), Bracketed()));
@@ -451,12 +421,12 @@ public sealed class SqlExpressionReader
 
                 Skip("AS");
                 var alias = Here.IsName && !JoinWords.Contains(Here.Value) && !ClauseEnds.Contains(Here.Value) ? Here.Value : name;
-                _at += ReferenceEquals(alias, name) ? 0 : 1;
+                Position += ReferenceEquals(alias, name) ? 0 : 1;
                 from.Add((name, alias));
             }
             else
             {
-                _at++;
+                Position++;
             }
         }
     }

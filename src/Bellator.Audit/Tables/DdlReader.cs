@@ -10,7 +10,7 @@ namespace Bellator.Audit.Tables;
 /// Reads the statements that declare tables: PostgreSQL, MySQL and MariaDB, SQLite and SQL Server. It knows the common frame of CREATE
 /// TABLE, ALTER TABLE and CREATE INDEX and passes over all else, so that a dump of any of them gives its tables.
 /// </summary>
-public sealed class DdlReader
+public sealed class DdlReader : SqlTokenReader
 {
     private static readonly HashSet<string> ConstraintWords = new(StringComparer.OrdinalIgnoreCase)
     {
@@ -26,16 +26,14 @@ public sealed class DdlReader
 
     private readonly DatabaseSchema _schema;
     private readonly int _file;
-    private readonly List<SqlToken> _tokens;
     private readonly Location? _place;
-    private int _at;
 
     private DdlReader(DatabaseSchema schema, int file, string text, Location? place = null)
+        : base([.. SqlTokens.Of(text)])
     {
         _place = place;
         _schema = schema;
         _file = file;
-        _tokens = [.. SqlTokens.Of(text)];
     }
 
     /// <summary>The tables that the SQL files of a tree declare.</summary>
@@ -71,12 +69,10 @@ public sealed class DdlReader
 
     private ColumnOrigin Origin => _place is null ? ColumnOrigin.Sql : ColumnOrigin.Migration;
 
-    private SqlToken Here => _at < _tokens.Count ? _tokens[_at] : default;
-
     private void ReadAll()
     {
         var forward = new ForwardOnly(nameof(DdlReader));
-        while (_at < _tokens.Count && forward.At(_at))
+        while (Position < Tokens.Count && forward.At(Position))
         {
             if (Skip("CREATE"))
             {
@@ -87,20 +83,20 @@ public sealed class DdlReader
                 ReadAlter();
             }
 
-            while (_at < _tokens.Count && !Here.IsSign(';') && !(Here.IsWord("CREATE") && StartsLine()) && !(Here.IsWord("ALTER") && StartsLine()))
+            while (Position < Tokens.Count && !Here.IsSign(';') && !(Here.IsWord("CREATE") && StartsLine()) && !(Here.IsWord("ALTER") && StartsLine()))
             {
-                _at++;
+                Position++;
             }
 
             while (Here.IsSign(';'))
             {
-                _at++;
+                Position++;
             }
         }
     }
 
     /// <summary>SQL Server ends its batches with a line "GO": a statement may begin without a semicolon before it.</summary>
-    private bool StartsLine() => _at == 0 || _tokens[_at - 1].IsWord("GO") || _tokens[_at - 1].IsSign(')');
+    private bool StartsLine() => Position == 0 || Tokens[Position - 1].IsWord("GO") || Tokens[Position - 1].IsSign(')');
 
     private void ReadCreate()
     {
@@ -126,7 +122,7 @@ public sealed class DdlReader
                 return;
             }
 
-            _at++;
+            Position++;
         }
     }
 
@@ -140,9 +136,9 @@ public sealed class DdlReader
         }
 
         var table = _schema.Declare(name, At(start, Here.Span.Start));
-        _at++;
+        Position++;
         var forward = new ForwardOnly(nameof(DdlReader));
-        while (_at < _tokens.Count && !Here.IsSign(')') && forward.At(_at))
+        while (Position < Tokens.Count && !Here.IsSign(')') && forward.At(Position))
         {
             var end = EndOfPart();
             if (Here.Kind == SqlTokenKind.Word && ConstraintWords.Contains(Here.Value) && !IsColumnNamed(end))
@@ -155,7 +151,7 @@ public sealed class DdlReader
             }
 
             // What is written wrongly may have led a part's reader beyond its end.
-            _at = Math.Max(end, _at);
+            Position = Math.Max(end, Position);
             if (Here.IsSign(';'))
             {
                 // The bracket was never closed.
@@ -164,37 +160,37 @@ public sealed class DdlReader
 
             if (Here.IsSign(','))
             {
-                _at++;
+                Position++;
             }
         }
     }
 
     /// <summary>"key varchar(20)" is a column for all that its name is a word of the language.</summary>
-    private bool IsColumnNamed(int end) => _at + 1 < end && (Here.IsWord("KEY") || Here.IsWord("INDEX") || Here.IsWord("PERIOD") || Here.IsWord("LIKE")) && _tokens[_at + 1].Kind == SqlTokenKind.Word
-        && (_at + 2 >= end || !_tokens[_at + 2].IsSign('(') || (_at + 3 < end && _tokens[_at + 3].Kind == SqlTokenKind.Number));
+    private bool IsColumnNamed(int end) => Position + 1 < end && (Here.IsWord("KEY") || Here.IsWord("INDEX") || Here.IsWord("PERIOD") || Here.IsWord("LIKE")) && Tokens[Position + 1].Kind == SqlTokenKind.Word
+        && (Position + 2 >= end || !Tokens[Position + 2].IsSign('(') || (Position + 3 < end && Tokens[Position + 3].Kind == SqlTokenKind.Number));
 
     /// <summary>The comma or bracket that ends this part of a list.</summary>
     private int EndOfPart()
     {
         var depth = 0;
-        for (var i = _at; i < _tokens.Count; i++)
+        for (var i = Position; i < Tokens.Count; i++)
         {
-            if (_tokens[i].IsSign('('))
+            if (Tokens[i].IsSign('('))
             {
                 depth++;
             }
-            else if (_tokens[i].IsSign(')') && depth-- == 0)
+            else if (Tokens[i].IsSign(')') && depth-- == 0)
             {
                 return i;
             }
-            else if (_tokens[i].IsSign(';') || (depth == 0 && _tokens[i].IsSign(',')))
+            else if (Tokens[i].IsSign(';') || (depth == 0 && Tokens[i].IsSign(',')))
             {
                 // A semicolon ends the statement, whatever was left open in it.
                 return i;
             }
         }
 
-        return _tokens.Count;
+        return Tokens.Count;
     }
 
     private void ReadColumn(Table table, int end)
@@ -206,13 +202,13 @@ public sealed class DdlReader
         }
 
         var name = Here.Value;
-        _at++;
+        Position++;
         var (type, length) = ReadType(end);
         var notNull = false;
         string? standard = null;
-        for (; _at < end; _at++)
+        for (; Position < end; Position++)
         {
-            if (Here.IsWord("NOT") && _at + 1 < end && _tokens[_at + 1].IsWord("NULL"))
+            if (Here.IsWord("NOT") && Position + 1 < end && Tokens[Position + 1].IsWord("NULL"))
             {
                 notNull = true;
             }
@@ -225,15 +221,15 @@ public sealed class DdlReader
             {
                 table.Unique.Add(new UniqueRule([name], false, IgnoresCase(type)));
             }
-            else if (Here.IsWord("DEFAULT") && _at + 1 < end)
+            else if (Here.IsWord("DEFAULT") && Position + 1 < end)
             {
-                standard = _tokens[_at + 1].Value;
+                standard = Tokens[Position + 1].Value;
             }
             else if (Here.IsWord("REFERENCES"))
             {
-                _at++;
+                Position++;
                 ReadReference(table, [name]);
-                _at--;
+                Position--;
             }
         }
 
@@ -246,18 +242,18 @@ public sealed class DdlReader
     {
         var words = new List<string>();
         int? length = null;
-        while (_at < end && !(Here.Kind == SqlTokenKind.Word && AfterType.Contains(Here.Value)) && !(Here.IsWord("CHARACTER") && words.Count > 0))
+        while (Position < end && !(Here.Kind == SqlTokenKind.Word && AfterType.Contains(Here.Value)) && !(Here.IsWord("CHARACTER") && words.Count > 0))
         {
             if (Here.IsSign('('))
             {
-                if (_at + 1 < end && int.TryParse(_tokens[_at + 1].Value, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+                if (Position + 1 < end && int.TryParse(Tokens[Position + 1].Value, NumberStyles.None, CultureInfo.InvariantCulture, out var number))
                 {
                     length ??= number;
                 }
 
-                while (_at < end && !Here.IsSign(')'))
+                while (Position < end && !Here.IsSign(')'))
                 {
-                    _at++;
+                    Position++;
                 }
             }
             else if (Here.IsName)
@@ -265,7 +261,7 @@ public sealed class DdlReader
                 words.Add(Here.Value.ToLowerInvariant());
             }
 
-            _at++;
+            Position++;
         }
 
         return (string.Join(' ', words), length);
@@ -275,16 +271,16 @@ public sealed class DdlReader
     {
         if (Skip("CONSTRAINT") && Here.IsName && !ConstraintWords.Contains(Here.Value))
         {
-            _at++;
+            Position++;
         }
 
         var primary = Here.IsWord("PRIMARY");
         var unique = primary || Here.IsWord("UNIQUE");
         var foreign = Here.IsWord("FOREIGN");
         var index = Here.IsWord("KEY") || Here.IsWord("INDEX");
-        while (_at < end && !Here.IsSign('('))
+        while (Position < end && !Here.IsSign('('))
         {
-            _at++;
+            Position++;
         }
 
         var columns = ReadNames(out var lowered);
@@ -336,9 +332,9 @@ public sealed class DdlReader
             return;
         }
 
-        while (_at < _tokens.Count && !Here.IsSign('(') && !Here.IsSign(';'))
+        while (Position < Tokens.Count && !Here.IsSign('(') && !Here.IsSign(';'))
         {
-            _at++;
+            Position++;
         }
 
         var columns = ReadNames(out var lowered);
@@ -365,7 +361,7 @@ public sealed class DdlReader
 
         var table = _schema.Declare(name, At(start, start + name.Length));
         var forward = new ForwardOnly(nameof(DdlReader));
-        while (_at < _tokens.Count && !Here.IsSign(';') && forward.At(_at))
+        while (Position < Tokens.Count && !Here.IsSign(';') && forward.At(Position))
         {
             var end = EndOfPart();
             if (Skip("ADD"))
@@ -403,13 +399,13 @@ public sealed class DdlReader
                 table.RowSecurity = true;
             }
 
-            _at = Math.Max(end, _at);
+            Position = Math.Max(end, Position);
             if (!Here.IsSign(','))
             {
                 return;
             }
 
-            _at++;
+            Position++;
         }
     }
 
@@ -423,12 +419,12 @@ public sealed class DdlReader
             return names;
         }
 
-        _at++;
+        Position++;
         var forward = new ForwardOnly(nameof(DdlReader));
-        while (_at < _tokens.Count && !Here.IsSign(')') && !Here.IsSign(';') && forward.At(_at))
+        while (Position < Tokens.Count && !Here.IsSign(')') && !Here.IsSign(';') && forward.At(Position))
         {
             var end = EndOfPart();
-            for (var taken = false; _at < end; _at++)
+            for (var taken = false; Position < end; Position++)
             {
                 if (Here.IsWord("lower") || Here.IsWord("upper"))
                 {
@@ -443,53 +439,15 @@ public sealed class DdlReader
 
             if (Here.IsSign(','))
             {
-                _at++;
+                Position++;
             }
         }
 
         if (Here.IsSign(')'))
         {
-            _at++;
+            Position++;
         }
 
         return names;
-    }
-
-    private string? ReadName()
-    {
-        if (!Here.IsName)
-        {
-            return null;
-        }
-
-        var name = Here.Value;
-        _at++;
-        while (Here.IsSign('.') && _at + 1 < _tokens.Count && _tokens[_at + 1].IsName)
-        {
-            name = _tokens[_at + 1].Value;
-            _at += 2;
-        }
-
-        return name;
-    }
-
-    private bool Skip(string word)
-    {
-        if (!Here.IsWord(word))
-        {
-            return false;
-        }
-
-        _at++;
-        return true;
-    }
-
-    private void SkipExists()
-    {
-        if (Skip("IF"))
-        {
-            Skip("NOT");
-            Skip("EXISTS");
-        }
     }
 }

@@ -62,7 +62,7 @@ public sealed class ComparePlain : Check
     /// <summary>The other side is a password from the database, not the second field of a form.</summary>
     private static bool IsKept(CheckContext context, AbstractValue value) =>
         value.Constant is null && value.Text is null && !value.IsConfiguration
-        && !value.Taints.Any(t => t is { Origin.Kind: OriginKind.Request, Selects: false })
+        && !value.Taints.Any(t => t.IsSent)
         && (context.Words.IsPasswordColumn(value.Name) || value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsPasswordColumn(t.Origin.Name)));
 
     private Finding Found(AnalysisEvent comparison, Taint typed, AbstractValue kept) => new()

@@ -24,7 +24,7 @@ public sealed class OpenRule : PolicyCheck
 
     protected override IEnumerable<Finding> Run(CheckContext context, RowSecurityModel model, PolicyTerms terms)
     {
-        foreach (var policy in Permissive(model))
+        foreach (var policy in Permissive(context, model))
         {
             if (PolicyTerms.IsAlwaysTrue(policy.Using) && !IsNarrowed(model, terms, policy.Table, policy.For ?? PolicyCommand.Update) && (policy.For != PolicyCommand.Select || HoldsPrivate(context, policy.Table)))
             {

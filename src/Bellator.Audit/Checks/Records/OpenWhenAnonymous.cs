@@ -24,7 +24,7 @@ public sealed class OpenWhenAnonymous : PolicyCheck
 
     protected override IEnumerable<Finding> Run(CheckContext context, RowSecurityModel model, PolicyTerms terms)
     {
-        foreach (var policy in Permissive(model))
+        foreach (var policy in Permissive(context, model))
         {
             if (!PolicyTerms.IsAlwaysTrue(policy.Using) && terms.KindOf(policy.Using) != PersonKind.None && terms.WithoutPerson(policy.Using) == Truth.True)
             {

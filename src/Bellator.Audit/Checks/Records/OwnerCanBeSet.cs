@@ -24,7 +24,7 @@ public sealed class OwnerCanBeSet : PolicyCheck
 
     protected override IEnumerable<Finding> Run(CheckContext context, RowSecurityModel model, PolicyTerms terms)
     {
-        foreach (var policy in Permissive(model))
+        foreach (var policy in Permissive(context, model))
         {
             var owners = model.Of(policy.Table).SelectMany(p => terms.OwnerColumns(p.Using)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
             if (owners.Count == 0)
@@ -47,7 +47,7 @@ public sealed class OwnerCanBeSet : PolicyCheck
         {
             // People may change the row that says what they may.
             if (context.Schema.Find(grant.Object)?.Columns.Find(c => MeaningOf(context, grant.Object, c.Name) == ColumnMeanings.Role || context.Words.TellsOfRole(c.Name)) is { } role
-                && Permissive(model).FirstOrDefault(p => p.Table.Equals(grant.Object, StringComparison.OrdinalIgnoreCase) && p.Covers(PolicyCommand.Update) && terms.OwnerColumns(p.Using).Any() && !terms.AsksForRole(p.Using) && !(p.Check is { } check && Mentions(check, [role.Name]))) is { } own)
+                && Permissive(context, model).FirstOrDefault(p => p.Table.Equals(grant.Object, StringComparison.OrdinalIgnoreCase) && p.Covers(PolicyCommand.Update) && terms.OwnerColumns(p.Using).Any() && !terms.AsksForRole(p.Using) && !(p.Check is { } check && Mentions(check, [role.Name]))) is { } own)
             {
                 yield return Found(grant.At, $"{grant.Role} may update every column of {grant.Object}, “{role.Name}” included, and policy “{own.Name}” lets people change their own row: they can give themselves another role.", grant.Object, Certainty.Traced, own.At);
             }

@@ -20,7 +20,8 @@ public abstract class PolicyCheck : Check
         new() { Check = this, At = at, Certainty = certainty, Message = message, Subject = subject, Related = related };
 
     /// <summary>Permissive policies that let ordinary people through, of tables whose row security is on.</summary>
-    protected static IEnumerable<RowPolicy> Permissive(RowSecurityModel model) => model.Policies.Where(p => p is { IsRestrictive: false, IsForPeople: true } && model.IsProtected(p.Table));
+    protected static IEnumerable<RowPolicy> Permissive(CheckContext context, RowSecurityModel model) =>
+        model.Policies.Where(p => !p.IsRestrictive && p.IsForPeople(context.Words) && model.IsProtected(p.Table));
 
     /// <summary>A policy that all rows must pass besides, and that asks who is there.</summary>
     protected static bool IsNarrowed(RowSecurityModel model, PolicyTerms terms, string table, PolicyCommand command) =>
@@ -52,7 +53,7 @@ public abstract class PolicyCheck : Check
                 }
             }
 
-            Terms = new PolicyTerms(Model);
+            Terms = new PolicyTerms(Model, context.Words);
         }
 
         public RowSecurityModel Model { get; }

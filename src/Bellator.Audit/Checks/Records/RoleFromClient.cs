@@ -30,7 +30,7 @@ public sealed class RoleFromClient : RecordCheck
             // A role may be held against several in one test.
             if (claimed.Role("value").Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && t.Origin.Part is "header" or "cookie") is { } taint && said.Add((taint.Origin, claimed.Function.Id)))
             {
-                yield return Of(taint, claimed, $"The role is taken from {CheckContext.Describe(taint.Origin)}, which the client can write: sending another value is enough to be let in.");
+                yield return Of(taint, claimed, $"The role is taken from {CheckContext.Describe(taint.Origin)}, which the client can write: whoever sends the request decides its value.");
             }
         }
 

@@ -27,7 +27,7 @@ public sealed class RowSecurityNotEnforced : PolicyCheck
         {
             foreach (var policies in model.Policies.GroupBy(p => p.Table, StringComparer.OrdinalIgnoreCase).Where(g => !(model.Tables.TryGetValue(g.Key, out var known) && known.Enabled is not null) && context.Schema.Find(g.Key) is not null))
             {
-                yield return Found(policies.First().At, $"{policies.Key} has {(policies.Count() == 1 ? "a policy" : $"{policies.Count()} policies")}, but row security is not enabled for it: every role with a grant gets every row.", policies.Key);
+                yield return Found(policies.First().At, $"{policies.Key} has {(policies.Count() == 1 ? "a policy" : $"{policies.Count()} policies")}, but no statement enables row security for it: unless that is done elsewhere, every role with a grant gets every row.", policies.Key);
             }
         }
 

@@ -1,4 +1,3 @@
-using Bellator.Analysis.Libraries;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Endpoints;
 
@@ -42,7 +41,7 @@ public sealed class SessionSurvivesPasswordChange : StepCheck
 
         // Signing in may keep the same password under a better hash. Keys that people make for programs commonly outlive a password.
         var rehashing = context.Journeys.Where(j => j.Kind is JourneyKind.SignIn or JourneyKind.Register).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
-        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Access.Entries.Select(e => e.Entry).Where(e => !rehashing.Contains(e.Handler)), (c, _) => !IdentifierClassifier.Parts(c.Table).Exists(p => p is "api" or "key" or "keys"), done => done.Any(ChangesPassword)))
+        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Access.Entries.Select(e => e.Entry).Where(e => !rehashing.Contains(e.Handler)), (c, _) => !context.Words.TellsOfProgramKey(c.Table), done => done.Any(ChangesPassword)))
         {
             yield return new Finding
             {

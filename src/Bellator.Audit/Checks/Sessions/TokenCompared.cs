@@ -57,11 +57,11 @@ public sealed class TokenCompared : Check
 
     private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 
-    private static Taint? Sent(AbstractValue value) => value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && !t.Guessed && !t.Selects);
+    private static Taint? Sent(AbstractValue value) => value.Taints.FirstOrDefault(t => t.IsSent && !t.Guessed);
 
     /// <summary>A kept token, or a key from the settings: not what was sent, and no text that everybody knows.</summary>
     private static bool IsSecret(CheckContext context, AbstractValue value, AnalysisEvent comparison, string name) =>
-        value.Constant is null && !value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && !t.Selects)
+        value.Constant is null && !value.Taints.Any(t => t.IsSent)
         && (value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsSecretToken(t.Origin.Name ?? ""))
             || (value.Taints.Count == 0 && (context.Words.IsSecretToken(value.Name ?? "") || (value.IsConfiguration && context.Words.IsSecretToken(comparison.Role(name).Constant ?? "")))));
 }
