@@ -330,7 +330,7 @@ public sealed class AbstractValue
         return list ?? (IReadOnlyList<Taint>)[];
     }
 
-    private static IReadOnlyList<T> Union<T>(IReadOnlyList<T> left, IReadOnlyList<T> right)
+    public static IReadOnlyList<T> Union<T>(IReadOnlyList<T> left, IReadOnlyList<T> right)
         where T : class
     {
         if (left.Count == 0 || right.Count == 0 || ReferenceEquals(left, right))

@@ -301,7 +301,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return _program.Stated.Of(function) is { } stated ? ApplyFact(stated, site, false)
-            : summary.Returns is null ? AbstractValue.Unknown : Wrapping(function, substitution.Apply(summary.Returns), arguments);
+            : summary.Returns is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, substitution.Apply(summary.Returns), arguments));
     }
 
     /// <summary>A function that another one made around the one it was given carries that: <c>wrap(async (req, res) => …)</c> does what the inner one does.</summary>

@@ -1,6 +1,8 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Summaries;
+using Bellator.Syntax;
 using Bellator.Text;
 
 namespace Bellator.Analysis.Interpreter;
@@ -28,6 +30,7 @@ internal sealed partial class FunctionAnalyzer
         var name = _php ? text : Get(instruction.A).Library;
         if (name is not null)
         {
+            NoteMemberFilter(name, site);
             if (_facts.Call("new " + name) is { } fact)
             {
                 return WithInitial(index, in instruction, ApplyFact(fact, site, false));
@@ -46,6 +49,19 @@ internal sealed partial class FunctionAnalyzer
 
         return AbstractValue.OfTaints([.. site.Arguments.SelectMany(a => a.Taints).Select(t => t with { Altered = true, Guessed = true }).Take(AbstractValue.MaxTaints)]);
     }
+
+    /// <summary>An object that takes out of what is sent what its declared class does not have: handlers read that there is one.</summary>
+    private void NoteMemberFilter(string library, CallSite site)
+    {
+        if (_facts.MemberFilters.TryGetValue(IrClass.ShortOf(library), out var option) && site.Option(option)?.Constant == "true")
+        {
+            _visit.Store(MemberFilterKey, AbstractValue.OfConstant(LiteralKind.Boolean, "true"));
+        }
+    }
+
+    private bool DropsUndeclaredMembers => _facts.MemberFilters.Count > 0 && _visit.Load(MemberFilterKey) is not null;
+
+    private static readonly StoreKey MemberFilterKey = new(StoreKind.Library, 0, "<declared members only>");
 
     private AbstractValue Instantiate(IrClass type, CallSite site)
     {

@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
 using Bellator.Syntax;
 
 namespace Bellator.Analysis.Interpreter;
@@ -17,10 +18,14 @@ internal sealed partial class FunctionAnalyzer
     private static readonly AbstractValue Tested = AbstractValue.OfConstant(LiteralKind.Text, "");
 
     /// <summary>What the query carries after the call.</summary>
-    private AbstractValue WithConditions(CallSite site)
+    private AbstractValue WithConditions(CallModel fact, CallSite site)
     {
         var columns = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
-        if (site.Receiver.Payload is { Fields: { } before } carried && carried.Types.Contains(QueryConditions))
+        if (fact.Alternative)
+        {
+            columns[UnknownCondition] = AbstractValue.Unknown;
+        }
+        else if (site.Receiver.Payload is { Fields: { } before } carried && carried.Types.Contains(QueryConditions))
         {
             foreach (var (column, value) in before)
             {
@@ -28,12 +33,21 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
+        if (fact.ColumnCondition)
+        {
+            AddColumn(site, columns);
+        }
+
         var about = RecordsName(site.Receiver);
-        for (var i = 0; i < site.Arguments.Count; i++)
+        for (var i = 0; fact.Conditions && i < site.Arguments.Count; i++)
         {
             if (i < site.Names.Count && site.Names[i] is { } named)
             {
                 columns[named] = site.Arguments[i];
+            }
+            else if (site.Arguments[i].Targets.Count > 0)
+            {
+                AddStated(site.Arguments[i], "", columns);
             }
             else if (!AddCondition(site.Operand(i), about, columns, 0))
             {
@@ -41,12 +55,48 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Types = [QueryConditions] };
+        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Types = [QueryConditions], Targets = AbstractValue.Union(site.Receiver.Payload?.Targets ?? [], Stated(site.Arguments)) };
     }
 
-    /// <summary>The condition of a use of records, with what its query carries.</summary>
-    private static AbstractValue OnConditions(AbstractValue where, AbstractValue records)
+    /// <summary>A column by its name, with what it is held against: <c>where('keeper_id', '=', $id)</c>, <c>where(['keeper_id' => $id])</c>.</summary>
+    private void AddColumn(CallSite site, Dictionary<string, AbstractValue> columns)
     {
+        var first = site.Argument(0);
+        if (first is { Constant: { Length: > 0 } column, Text: null })
+        {
+            var isEqual = site.Arguments.Count < 3 || site.Argument(1).Constant is "=" or "==";
+            columns[column[(column.LastIndexOf('.') + 1)..]] = site.Arguments.Count > 1 && isEqual ? TestedValue(site.Arguments[^1]) : Tested;
+        }
+        else if (first.Fields is { Count: > 0 } several && several.Keys.All(k => k.Length > 0 && char.IsLetter(k[0])))
+        {
+            foreach (var (name, value) in several)
+            {
+                columns[name] = TestedValue(value);
+            }
+        }
+        else if (NamesSubject(first))
+        {
+            columns["?"] = first;
+        }
+        else
+        {
+            columns[UnknownCondition] = AbstractValue.Unknown;
+        }
+    }
+
+    /// <summary>The functions that are the condition: what they hold against the person is in the columns.</summary>
+    private static List<object> Stated(IEnumerable<AbstractValue> given) => [.. given.SelectMany(a => a.Targets).Where(t => t is IrFunction f && StatesCondition(f))];
+
+    /// <summary>The condition of a use of records, with what its query carries.</summary>
+    private AbstractValue OnConditions(AbstractValue where, AbstractValue records)
+    {
+        if (where is { Fields: null, Targets.Count: > 0 } && where.Targets.OfType<IrFunction>().Any(StatesCondition))
+        {
+            var stated = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+            AddStated(where, "", stated);
+            where = where.With(fields: AbstractValue.Bounded(stated));
+        }
+
         if (records.Payload is not { Fields: { Count: > 0 } carried } payload || !payload.Types.Contains(QueryConditions))
         {
             return where;
@@ -58,13 +108,83 @@ internal sealed partial class FunctionAnalyzer
             columns[column] = value;
         }
 
-        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Taints = where.Taints };
+        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Taints = where.Taints, Targets = AbstractValue.Union(payload.Targets, where.Targets) };
+    }
+
+    /// <summary>It may be a condition on records: it is written in place, and answers from what it is given.</summary>
+    private static bool StatesCondition(IrFunction function) => function is { Outer: not null, Name.Length: 0, Parameters.Count: 1 } && function.Instructions.Length <= MaxConditionLength;
+
+    /// <summary>Conditions are short; what is longer is other code.</summary>
+    private const int MaxConditionLength = 64;
+
+    /// <summary>How deep the parts of a condition are nested that is followed.</summary>
+    private const int MaxConditionDepth = 16;
+
+    /// <summary>What the function says of the columns of its only parameter, where it is a condition on records: <c>h => h.KeeperId == me.Id</c>.</summary>
+    private AbstractValue? StatedCondition()
+    {
+        if (!StatesCondition(_function) || AnswerOf(_function) is not (>= 0 and var answer))
+        {
+            return null;
+        }
+
+        var columns = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        var isKnown = AddCondition(answer, null, columns, 0);
+        if (columns.Count == 0)
+        {
+            return null;
+        }
+
+        if (!isKnown)
+        {
+            columns[UnknownCondition] = AbstractValue.Unknown;
+        }
+
+        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Types = [QueryConditions] };
+    }
+
+    /// <summary>The one value that the function gives back; -1 if there are several ways.</summary>
+    private static int AnswerOf(IrFunction function)
+    {
+        var answer = -1;
+        foreach (var i in function.Blocks.Where(b => b.IsReachable).SelectMany(b => b.Instructions).Where(i => function.Instructions[i].Op == Opcode.Return))
+        {
+            if (answer >= 0)
+            {
+                return -1;
+            }
+
+            answer = function.Instructions[i].A;
+        }
+
+        return answer;
+    }
+
+    /// <summary>Adds what functions say that are given as a condition; of several, only one is meant, so that nothing is sure.</summary>
+    private void AddStated(AbstractValue given, string prefix, Dictionary<string, AbstractValue> columns)
+    {
+        var functions = given.Targets.OfType<IrFunction>().ToList();
+        foreach (var function in functions)
+        {
+            _visit.NoteCall(function);
+        }
+
+        if (functions is not [var one] || _visit.SummaryOf(one)?.Condition is not { Fields: { } stated })
+        {
+            columns[prefix + UnknownCondition] = AbstractValue.Unknown;
+            return;
+        }
+
+        foreach (var (column, value) in stated)
+        {
+            columns[prefix + column] = value;
+        }
     }
 
     /// <summary>Adds the columns that an expression holds against something; false if it was not understood.</summary>
     private bool AddCondition(int at, string? about, Dictionary<string, AbstractValue> columns, int depth)
     {
-        if (at < 0 || depth > AbstractValue.MaxDepth)
+        if (at < 0 || depth > MaxConditionDepth)
         {
             return false;
         }
@@ -72,16 +192,28 @@ internal sealed partial class FunctionAnalyzer
         var instruction = _function.Instructions[at];
         switch (instruction.Op)
         {
-            case Opcode.Binary when instruction.Text is "&" or "and":
+            case Opcode.Binary when instruction.Text is "&" or "and" or "&&":
                 return AddCondition(instruction.A, about, columns, depth + 1) & AddCondition(instruction.B, about, columns, depth + 1);
-            case Opcode.Binary when instruction.Text is "==" && (ColumnAt(instruction.A, about) ?? ColumnAt(instruction.B, about)) is { } column:
-                columns[column] = Get(ColumnAt(instruction.A, about) is null ? instruction.A : instruction.B) is var value && value is { Constant: null, IsTainted: false, Fields: null } ? AbstractValue.Unknown : value;
+            case Opcode.Binary when instruction.Text is "|" or "or" or "||":
+                return AddAlternative(instruction.A, instruction.B, about, columns, depth);
+            case Opcode.Phi when ShortCircuit(at) is var (first, second, both):
+                return both ? AddCondition(first, about, columns, depth + 1) & AddCondition(second, about, columns, depth + 1) : AddAlternative(first, second, about, columns, depth);
+            case Opcode.Binary when instruction.Text is "==" or "===" && (ColumnAt(instruction.A, about) ?? ColumnAt(instruction.B, about)) is { } column:
+                columns[column] = TestedValue(Get(ColumnAt(instruction.A, about) is null ? instruction.A : instruction.B));
                 return true;
             case Opcode.Binary when instruction.Text is "!=" or "<" or ">" or "<=" or ">=" && (ColumnAt(instruction.A, about) ?? ColumnAt(instruction.B, about)) is { } column:
                 columns[column] = Tested;
                 return true;
             case Opcode.Unary when ColumnAt(instruction.A, about) is { } column:
                 columns[column] = Tested;
+                return true;
+            case Opcode.Unary when instruction.Text is "!" or "not":
+                return AddNegated(instruction.A, about, columns, depth);
+            case Opcode.CallMethod when ColumnAt(instruction.A, about) is { } column && instruction.C > 0 && Get(_function.Operands[instruction.B].Value) is { Targets.Count: > 0 } inner:
+                AddStated(inner, column + ".", columns);
+                return true;
+            case Opcode.CallMethod when instruction.C > 0 && ColumnAt(_function.Operands[instruction.B].Value, about) is { } column && ColumnAt(instruction.A, about) is null:
+                columns[column] = TestedValue(Get(instruction.A));
                 return true;
             case Opcode.CallMethod when ColumnAt(instruction.A, about) is { } column:
                 columns[column] = instruction is { C: > 0, Text: { } method } && _program.Vocabulary.HoldsValue(method) ? Get(_function.Operands[instruction.B].Value) : Tested;
@@ -94,7 +226,101 @@ internal sealed partial class FunctionAnalyzer
         }
     }
 
-    /// <summary>The column of the records in question that the expression is.</summary>
-    private string? ColumnAt(int at, string? about) =>
-        at >= 0 && _function.Instructions[at] is { Op: Opcode.GetField, Text: { } column, A: var of } && Get(of).Targets.OfType<IrClass>().FirstOrDefault() is { } type && (about is null || type.ShortName == about) ? column : null;
+    /// <summary>The operands of <c>&amp;&amp;</c> and <c>||</c>, of which the second is reached only where the first does not decide.</summary>
+    private (int First, int Second, bool Both)? ShortCircuit(int phi)
+    {
+        var block = _function.BlockOf[phi];
+        var operands = _function.List(_function.Instructions[phi]);
+        if (operands.Length != 2 || _function.Blocks[block].Predecessors is not { Count: 2 } before)
+        {
+            return null;
+        }
+
+        for (var i = 0; i < 2; i++)
+        {
+            var deciding = _function.Blocks[before[i]];
+            if (deciding.Condition >= 0 && deciding.Condition == operands[i].Value && deciding.Successors.Count == 2)
+            {
+                return (operands[i].Value, operands[1 - i].Value, deciding.Successors[0] != block);
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>Both ways must be the person's own for the rows to be; a column that only one of them tests says nothing.</summary>
+    private bool AddAlternative(int first, int second, string? about, Dictionary<string, AbstractValue> columns, int depth)
+    {
+        var left = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        var right = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        if (!AddCondition(first, about, left, depth + 1) | !AddCondition(second, about, right, depth + 1))
+        {
+            return false;
+        }
+
+        if (left.Values.Any(NamesSubject) && right.Values.Any(NamesSubject))
+        {
+            foreach (var (column, value) in left.Concat(right).Where(c => NamesSubject(c.Value)))
+            {
+                columns[column] = value;
+            }
+
+            return true;
+        }
+
+        foreach (var (column, value) in left.Where(c => right.ContainsKey(c.Key)))
+        {
+            columns[column] = AbstractValue.Join(value, right[column]);
+        }
+
+        if (left.Values.Any(NamesSubject) || right.Values.Any(NamesSubject))
+        {
+            // The person's own rows, and others: which ones is decided by what stands beside.
+            columns[UnknownCondition] = AbstractValue.Unknown;
+        }
+
+        return true;
+    }
+
+    /// <summary>What is not equal to a value is still tested.</summary>
+    private bool AddNegated(int at, string? about, Dictionary<string, AbstractValue> columns, int depth)
+    {
+        var negated = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        var isKnown = AddCondition(at, about, negated, depth + 1);
+        foreach (var column in negated.Keys)
+        {
+            columns.TryAdd(column, Tested);
+        }
+
+        return isKnown;
+    }
+
+    private static AbstractValue TestedValue(AbstractValue value) => value is { Constant: null, IsTainted: false, Fields: null } ? AbstractValue.Unknown : value;
+
+    /// <summary>
+    /// The column of the records in question that the expression is: of a mapped class by its name, or of the parameter of a condition
+    /// that is given as a function; over a relation with the names on the way, <c>Loan.KeeperId</c>.
+    /// </summary>
+    private string? ColumnAt(int at, string? about)
+    {
+        if (at < 0)
+        {
+            return null;
+        }
+
+        var instruction = _function.Instructions[at];
+        switch (instruction.Op)
+        {
+            case Opcode.Cast:
+            case Opcode.CallMethod when instruction.C == 0:
+                return ColumnAt(instruction.A, about);
+            case Opcode.GetField when instruction.Text is { } column:
+                return Get(instruction.A).Targets.OfType<IrClass>().FirstOrDefault() is { } type && (about is null || type.ShortName == about) ? column
+                    : !StatesCondition(_function) ? null
+                    : _function.Instructions[instruction.A].Op == Opcode.Parameter ? column
+                    : ColumnAt(instruction.A, about) is { } over ? over + "." + column : null;
+            default:
+                return null;
+        }
+    }
 }

@@ -31,6 +31,11 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
+        if (parameter.Annotations.Any(GivesPerson))
+        {
+            return SubjectValue(index, name);
+        }
+
         if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type && (type[0] != '#' || !IsRecord(_program.Program.Classes[ClassNumber(type)])))
         {
             return type[0] == '#' || _facts.KnowsType(type) ? TypedValue(type) : null;
@@ -39,6 +44,9 @@ internal sealed partial class FunctionAnalyzer
         // Helpers that the program calls itself get their other parameters from there.
         return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(entry.Records is { } records && parameter.Type is { } record && _program.TypeNamed(_file, record.Name) is ['#', ..] ? records : rest, index, name, parameter.Type) : null;
     }
+
+    /// <summary>A mark that is no library's, by its name: <c>@CurrentUser() user</c>.</summary>
+    private bool GivesPerson(Annotation mark) => IrClass.ShortOf(mark.Name) is var name && (_program.Vocabulary.HoldsPerson(name) || _program.Vocabulary.OfCurrent(name) is not null);
 
     /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
     private AbstractValue Provided(Annotation mark, TypeName? declared, int index, string name, EntryModel entry)
@@ -82,12 +90,17 @@ internal sealed partial class FunctionAnalyzer
             return AsNumber([RequestTaint(spec, name, index, name)]);
         }
 
-        if ((declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => _program.Vocabulary.IsScalarType(a.Name))) || (declared is not null && type is null && !_program.Vocabulary.IsOpenType(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
+        if ((declared is { Arguments.Count: > 0 } && declared.Arguments.All(a => _program.Vocabulary.IsScalarType(a.Name))) || (declared is not null && type is null && !_rules.ErasedTypes && !_program.Vocabulary.IsOpenType(declared.Name)) || (type is not null && type[0] == '#' && _program.Program.Classes[ClassNumber(type)].Kind == ClassKind.Enum))
         {
             return AbstractValue.Unknown;
         }
 
         var taint = RequestTaint(spec, type is null ? name : null, index, name);
+        if (type is ['#', ..] && DropsUndeclaredMembers)
+        {
+            taint = taint with { Safe = taint.Safe | OutputContext.Object };
+        }
+
         return new AbstractValue { Taints = [taint], Types = type is null ? [] : TypedValue(type).Types, Name = name };
     }
 

@@ -72,6 +72,7 @@ internal sealed partial class FunctionAnalyzer
                 || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => options.IsOff(o, sink.DefaultOn, sink.Off.Exists(p => !p.Contains('.', StringComparison.Ordinal)))))
                 || (sink.Given.Count > 0 && !sink.Given.Exists(o => options.IsGiven(o)))
                 || (sink.Lists.Count > 0 && !sink.Lists.Any(o => options.Has(o.Key, o.Value)))
+                || site.Has(sink.Without)
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
                 || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
             {
@@ -83,6 +84,11 @@ internal sealed partial class FunctionAnalyzer
             if (sink.Field is { } field)
             {
                 value = value.Field(field) ?? AbstractValue.Unknown;
+            }
+
+            if (sink.FilledFrom is { } part)
+            {
+                value = value.With(taints: [RequestTaint(part, null, site.Index, part)]);
             }
 
             if (sink.Prefix is { } prefix && !BeginsWith(value, prefix))

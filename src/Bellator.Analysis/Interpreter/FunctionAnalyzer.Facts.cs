@@ -83,9 +83,9 @@ internal sealed partial class FunctionAnalyzer
             result = Marked(fact, site, result);
         }
 
-        if (fact.Conditions)
+        if (fact.Conditions || fact.ColumnCondition || fact.Alternative)
         {
-            result = result.With(carried: WithConditions(named));
+            result = result.With(carried: WithConditions(fact, named));
         }
 
         result = ChosenBySubject(fact, site, result);

@@ -13,6 +13,11 @@ internal sealed partial class FunctionAnalyzer
         var receiver = Get(instruction.A);
         var method = instruction.Text!;
         var site = Site(index, in instruction, receiver);
+        if (site.Arguments.Count == 0 && StateOfClass(index, receiver, method) is { } state)
+        {
+            return state;
+        }
+
         if (_facts.Method("*", method) is { OverridesProgram: true } before)
         {
             return ApplyFact(receiver.Library is { } whole && _facts.Call(_facts.Canonical(whole) + "." + method) is { } special ? special : before, site, false);

@@ -24,7 +24,8 @@ internal sealed partial class FunctionAnalyzer
 
         if (target.Fields is not null && target.Fields.ContainsKey(name))
         {
-            return FieldAccess.Read(target, name);
+            // What lives as long as the request is filled elsewhere too, whatever this code has put there.
+            return AbstractValue.Join(FieldAccess.Read(target, name), StateOfRequest(index, target, name));
         }
 
         foreach (var type in target.Types)
@@ -33,7 +34,10 @@ internal sealed partial class FunctionAnalyzer
             {
                 if (target.IsTainted && IsScalarField(ClassNumber(type), name))
                 {
-                    return AbstractValue.Unknown;
+                    // A number does no harm, but may be the person's, or the one that the request names.
+                    // What a parameter brings counts where it is a key: other numbers would only make summaries longer.
+                    var scalar = target.Taints.All(t => t.IsParameter) && !IsKey(name) ? AbstractValue.Unknown : AsNumber(FieldAccess.Read(target.With(fields: new Dictionary<string, AbstractValue>(), types: []), name).Taints);
+                    return !IsRecord(_program.Program.Classes[ClassNumber(type)].Primary) && ReadClassField(ClassNumber(type), name) is { } number && StandsForSubject(number) ? AbstractValue.Join(scalar, number) : scalar;
                 }
 
                 if (target.IsTainted && _program.Program.Classes[ClassNumber(type)].Primary is var record && ChecksItself(record))
@@ -50,6 +54,11 @@ internal sealed partial class FunctionAnalyzer
                     }
 
                     return field.Name is null ? field.With(label: name) : field;
+                }
+
+                if (_program.Program.OutsideBase(_program.Program.Classes[ClassNumber(type)].Primary) is { } outside && _facts.Field(OutsideName(type, outside), name) is { Records: false, Source: null, Type: not null } ofBase)
+                {
+                    return OfFact(ofBase, index, name);
                 }
             }
             else if (_facts.Field(type, name) is { } fact)
@@ -153,7 +162,9 @@ internal sealed partial class FunctionAnalyzer
             return new AbstractValue { Types = ["row"], Taints = target.Taints, Name = name };
         }
 
-        return new AbstractValue { Taints = [StoredTaint(index, name), .. target.Taints.Where(t => t.Selects)], Name = name };
+        // A row that is known to be the person's own, or is the person.
+        IReadOnlyList<Taint> person = target.Taints.Any(t => t.Origin.Kind == OriginKind.Subject && !t.Selects) ? [SubjectTaint(index, name)] : [];
+        return new AbstractValue { Taints = [StoredTaint(index, name), .. person, .. target.Taints.Where(t => t.Selects)], Name = name };
     }
 
     private Taint StoredTaint(int index, string name)
@@ -290,13 +301,17 @@ internal sealed partial class FunctionAnalyzer
         AbstractValue? value = null;
         for (var depth = 0; at is not null && depth < 10; depth++)
         {
-            if (_visit.Load(new StoreKey(StoreKind.Field, at.Id, name)) is { } kept)
+            var kept = _visit.Load(new StoreKey(StoreKind.Field, at.Id, name));
+            at = at.Primary;
+            var bound = BoundField(at, name);
+
+            // What another action kept there for its page is not there when the next request comes: the framework fills it anew.
+            if (kept is not null && (bound is null || IsTemplate))
             {
                 value = AbstractValue.Join(value, kept);
             }
 
-            at = at.Primary;
-            if (BoundField(at, name) is { } bound)
+            if (bound is not null)
             {
                 value = AbstractValue.Join(value, new AbstractValue { Taints = [bound], Name = name });
             }
@@ -311,11 +326,23 @@ internal sealed partial class FunctionAnalyzer
                 value = AbstractValue.Join(value, new AbstractValue { Targets = [method] });
             }
 
+            if (at.Kind == ClassKind.Interface)
+            {
+                // A property that is promised is read from those that keep the promise.
+                foreach (var promised in _program.Program.ImplementationsOf(at).Take(MaxImplementations).Select(c => _visit.Load(new StoreKey(StoreKind.Field, c.Id, name))).OfType<AbstractValue>())
+                {
+                    value = AbstractValue.Join(value, promised);
+                }
+            }
+
             at = _program.Program.BaseOf(at);
         }
 
         return value;
     }
+
+    /// <summary>Of so many classes that implement an interface the properties are read.</summary>
+    private const int MaxImplementations = 6;
 
     private AbstractValue ReadStatic(in Instruction instruction)
     {

@@ -77,6 +77,23 @@ internal sealed partial class FunctionAnalyzer
         return !_program.Vocabulary.HoldsPerson(name) ? kept : AbstractValue.Join(kept, SubjectValue(index, name));
     }
 
+    private AbstractValue? StateOfRequest(int index, AbstractValue target, string name) =>
+        _facts.RequestState.Count == 0 ? null
+        : ReadRequestMember(index, target, name)
+        ?? (target.Library is { } library && _facts.Global(_facts.Canonical(library)) is { Type: { } type } ? ReadRequestMember(index, AbstractValue.OfType(type), name) : null);
+
+    /// <summary>What a class of the program keeps for the time of the request: <c>Current.user</c>. Its name tells where it is the person.</summary>
+    private AbstractValue? StateOfClass(int index, AbstractValue target, string name)
+    {
+        if (_facts.RequestState.Count == 0 || target.Targets.OfType<IrClass>().FirstOrDefault() is not { } type || _program.Program.OutsideBase(type.Primary) is not { } outside || !_facts.RequestState.Contains(IrClass.ShortOf(outside)))
+        {
+            return null;
+        }
+
+        var kept = ReadClassField(type.Primary.Id, name);
+        return _program.Vocabulary.HoldsPerson(name) ? AbstractValue.Join(kept, SubjectValue(index, name)) : kept;
+    }
+
     private void KeepRequestMember(AbstractValue target, string name, AbstractValue value)
     {
         if (LivesWithRequest(target) || (target.Library is { } library && _facts.Global(_facts.Canonical(library)) is { Type: { } type } && _facts.RequestState.Contains(type)))
@@ -123,6 +140,10 @@ internal sealed partial class FunctionAnalyzer
         return result.Constant is not null || result.Text is not null ? result
             : result.With(taints: AbstractValue.Union(result.Taints, marks), types: tied && result.Types.Count > 0 && !result.Types.Contains(TiedRecords) ? [.. result.Types, TiedRecords] : null);
     }
+
+    /// <summary>Records over a relation of the person's are the person's: <c>$request->user()->hives()</c>.</summary>
+    private AbstractValue OfSubjectsOwn(AbstractValue receiver, AbstractValue given) =>
+        StandsForSubject(receiver) && given.Types.Any(t => t[0] == RecordsMark) && !StandsForSubject(given) ? given.With(taints: AbstractValue.Union(given.Taints, Marks(receiver.Taints))) : given;
 
     /// <summary>What a comparison with the person gives may be a condition that a mapper reads: <c>filter(Hive.keeper_id == g.user.id)</c>.</summary>
     private AbstractValue Condition(in Instruction instruction)
@@ -171,6 +192,17 @@ internal sealed partial class FunctionAnalyzer
 
         foreach (var function in argument.Targets.OfType<IrFunction>())
         {
+            if (StatesCondition(function) && _visit.SummaryOf(function)?.Condition is { Fields: { } columns })
+            {
+                // What it says of the columns is known: an alternative to the person's own rows does not make them the person's.
+                foreach (var taint in columns.ContainsKey(UnknownCondition) ? [] : columns.Values.SelectMany(FieldAccess.DeepTaints).Where(t => !t.IsParameter || t.Origin.Function != function.Id))
+                {
+                    yield return taint;
+                }
+
+                continue;
+            }
+
             foreach (var decision in (_visit.SummaryOf(function)?.Events ?? []).Where(e => e.Kind == EventKind.Decision))
             {
                 foreach (var taint in decision.Roles.Values.SelectMany(v => v.Taints).Where(t => !t.IsParameter || t.Origin.Function != function.Id))

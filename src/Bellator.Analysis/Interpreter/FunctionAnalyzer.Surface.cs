@@ -58,7 +58,7 @@ internal sealed partial class FunctionAnalyzer
             if (!access.Unsaved && !RaiseMade(access, site, guessed))
             {
                 Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
-                    ("where", OnConditions(access.Where is { } where ? site.Argument(where) : AbstractValue.Unknown, RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : AbstractValue.Unknown));
+                    ("where", OnConditions(ConditionGiven(access, site), RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : AbstractValue.Unknown));
             }
         }
 
@@ -100,6 +100,11 @@ internal sealed partial class FunctionAnalyzer
             }
         }
     }
+
+    private static AbstractValue ConditionGiven(AccessModel access, CallSite site) =>
+        access.Where is not { } at ? AbstractValue.Unknown
+        : access.WhereIn is not { } option || site.Argument(at).Fields is not { } options ? site.Argument(at)
+        : options.GetValueOrDefault(option) ?? AbstractValue.Unknown;
 
     private bool IsIn(List<string> files) => files.Count == 0 || files.Exists(f => ("/" + _file.Source.Path).EndsWith(f, StringComparison.Ordinal));
 
@@ -252,6 +257,12 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Where an argument stands in the call, not where its value was made.</summary>
     private Location GivenAt(CallSite site, int operand)
     {
+        if (_function.Instructions[site.Index].Op is not (Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New))
+        {
+            // An assignment.
+            return operand >= 0 ? At(operand) : At(site.Index);
+        }
+
         foreach (var given in _function.List(_function.Instructions[site.Index]))
         {
             if (given.Value == operand && given.At != default)
@@ -362,7 +373,7 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The records that belong to one, by the name its class has for them.</summary>
     private AbstractValue? Related(AbstractValue receiver, string name, CallSite site)
     {
-        if (_facts.Relations.Count > 0 && receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record && _program.Program.FindClass(record[1..], _file) is { } type)
+        if (_facts.Relations.Count > 0 && (receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record ? _program.Program.FindClass(record[1..], _file) : PersonClass(receiver, _function.Instructions[site.Index].A)) is { } type)
         {
             foreach (var mark in type.Primary.Annotations)
             {
@@ -377,6 +388,12 @@ internal sealed partial class FunctionAnalyzer
 
         return null;
     }
+
+    /// <summary>The class that the person is of, by the name under which it is known: <c>current_user</c> is a User.</summary>
+    private IrClass? PersonClass(AbstractValue person, int at) =>
+        person.Taints.FirstOrDefault(t => !t.Selects && t.Origin.Kind == OriginKind.Subject) is { } subject
+            ? new[] { subject.Origin.Name, person.Name, at >= 0 && _function.Instructions[at].Op is Opcode.Call or Opcode.CallMethod ? CalledName(at) : null }.OfType<string>().Where(n => n.Length > 0).Select(n => _program.Program.FindClass(_program.Vocabulary.OfCurrent(n) ?? Pascal(n), _file)).FirstOrDefault(c => c is not null)
+            : null;
 
     /// <summary>The class of related records: as the mark says, or by the relation's name, which may be for one or for many.</summary>
     private string RelatedClass(Annotation mark, string name)

@@ -116,6 +116,7 @@ internal sealed partial class FunctionAnalyzer
             ContentTypeParameter = _announces,
             Reads = RequestReads(),
             Calls = [.. _edges],
+            Condition = StatedCondition(),
             GivenCalls = [.. _givenCalls.Take(MaxGivenCalls)],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };

@@ -72,6 +72,8 @@ internal sealed partial class FunctionLowering
             case Name { Binding: Variable variable }:
                 WriteVariable(variable, value, span);
                 break;
+            case Name { Binding: null, Text: "_" } when _rules.Discards:
+                break;
             case Name { Binding: null } bare when _rules.ImplicitReceiver:
                 _code.Emit(Opcode.SetField, span, _code.Emit(Opcode.This, span), value, text: bare.Text);
                 break;

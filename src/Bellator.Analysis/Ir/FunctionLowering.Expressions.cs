@@ -61,7 +61,7 @@ internal sealed partial class FunctionLowering
             case Cast cast:
                 return _code.Emit(Opcode.Cast, span, Lower(cast.Value), text: cast.Type);
             case PassThrough pass:
-                return _code.Emit(Opcode.Cast, span, Lower(pass.Value), text: "");
+                return _code.Emit(Opcode.Cast, span, Lower(pass.Value), text: pass.Kind == PassThrough.Await ? pass.Kind : "");
             case MatchExpression match:
                 return LowerMatch(match);
             case Include include:

@@ -72,7 +72,7 @@ public enum Opcode : byte
     /// <summary>Tag A called with the pieces and values of the list.</summary>
     TaggedTemplate,
 
-    /// <summary>A as type Text.</summary>
+    /// <summary>A as type Text; where that is <c>await</c>, waited for.</summary>
     Cast,
 
     /// <summary>An object or keyed array of the list; an operand without a name is spread or keyed by a value.</summary>

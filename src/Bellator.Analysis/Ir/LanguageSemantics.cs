@@ -30,6 +30,12 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     /// <summary>A bare name that no variable has is a member of the object.</summary>
     public bool ImplicitReceiver { get; init; }
 
+    /// <summary>Types are gone when the program runs: what comes from outside may be anything, whatever it is declared to be.</summary>
+    public bool ErasedTypes { get; init; }
+
+    /// <summary>What is assigned to an underscore is thrown away.</summary>
+    public bool Discards { get; init; }
+
     /// <summary>Whatever a file defines at its top level can be imported from it.</summary>
     public bool ExportsAll { get; init; }
 
@@ -66,7 +72,7 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
     private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, OnlyExitEndsRequest = true };
-    private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true };
+    private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true, ErasedTypes = true };
     private static readonly LanguageSemantics Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true, AnswersAreReturned = true };
     private static readonly LanguageSemantics Ruby = new(ScopeRule.AssignedPerMethod)
     {
@@ -83,6 +89,7 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     {
         GlobalClasses = true,
         ImplicitReceiver = true,
+        Discards = true,
         ClosuresKeepClass = true,
         PrivateByDefault = true,
         ShortClassNames = true,

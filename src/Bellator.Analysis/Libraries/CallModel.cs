@@ -124,6 +124,12 @@ public sealed class CallModel
     /// <summary>The arguments are conditions on the records that the receiver stands for, named or written with its columns: <c>filter(Hive.keeper_id == me)</c>. They hold for what is done with the result.</summary>
     public bool Conditions { get; set; }
 
+    /// <summary>The query that it gives carries a condition: the first argument names the column, or is an object of columns, and the last is what it is held against.</summary>
+    public bool ColumnCondition { get; set; }
+
+    /// <summary>The query that it gives also finds what its conditions so far do not.</summary>
+    public bool Alternative { get; set; }
+
     /// <summary>What the call writes into its last argument is an element of the receiver, under the key of argument 0: <c>map.TryGetValue(key, out var value)</c>.</summary>
     public bool FillsElement { get; set; }
 

@@ -4,7 +4,7 @@ using System.Text;
 namespace Bellator.Analysis.Libraries;
 
 /// <summary>Recognises what a field, column or variable holds by its name, with the word lists of the facts.</summary>
-public sealed class IdentifierClassifier(LibraryModels facts)
+public sealed partial class IdentifierClassifier(LibraryModels facts)
 {
     private readonly ConcurrentDictionary<string, bool> _passwords = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, IReadOnlySet<string>> _meanings = new(StringComparer.Ordinal);

@@ -60,7 +60,7 @@ public sealed class LibraryModelFile
     /// <summary>Calls that put routes below a path, or functions on the way to them.</summary>
     public Dictionary<string, MountModel> Mounts { get; set; } = [];
 
-    /// <summary>Calls that put guards on the way.</summary>
+    /// <summary>Calls that put guards on the way; with <c> =</c> behind the name, assignments that do.</summary>
     public Dictionary<string, GuardModel> Middleware { get; set; } = [];
 
     /// <summary>Calls that read or change records.</summary>
@@ -116,6 +116,27 @@ public sealed class LibraryModelFile
 
     /// <summary>Settings that say what holds for classes which say nothing themselves.</summary>
     public List<ClassDefaultModel> ClassDefaults { get; set; } = [];
+
+    /// <summary>Classes whose objects take undeclared members out of what is sent to any handler, with the option that lets them.</summary>
+    public Dictionary<string, string> MemberFilters { get; set; } = [];
+
+    /// <summary>Marks that list guards of the whole application.</summary>
+    public List<ModuleGuardModel> ModuleGuards { get; set; } = [];
+
+    /// <summary>Methods by which a class is a guard.</summary>
+    public List<string> GuardMethods { get; set; } = [];
+
+    /// <summary>Methods by which the class of a handler's parameter decides who may call the handler.</summary>
+    public List<string> ParameterGuards { get; set; } = [];
+
+    /// <summary>Calls by which a mapped class puts a condition of its own on every query.</summary>
+    public List<string> ScopeCalls { get; set; } = [];
+
+    /// <summary>Guard methods whose answer, yes or no, lets in or not.</summary>
+    public List<string> AnsweringGuards { get; set; } = [];
+
+    /// <summary>Methods by which a guard reads what a handler is marked with; with the name of the member that has them where others have such methods too.</summary>
+    public List<string> MarkReaders { get; set; } = [];
 
     /// <summary>Files with settings that say who may come to which addresses.</summary>
     public List<AddressRulesModel> AddressRules { get; set; } = [];

@@ -62,6 +62,20 @@ public sealed class LanguageModels
 
     internal List<ClassDefaultModel> ClassDefaults { get; } = [];
 
+    internal Dictionary<string, string> MemberFilters { get; } = new(StringComparer.Ordinal);
+
+    internal List<ModuleGuardModel> ModuleGuards { get; } = [];
+
+    internal List<string> GuardMethods { get; } = [];
+
+    internal List<string> AnsweringGuards { get; } = [];
+
+    internal List<string> ParameterGuards { get; } = [];
+
+    internal HashSet<string> ScopeCalls { get; } = new(StringComparer.Ordinal);
+
+    internal List<string> MarkReaders { get; } = [];
+
     internal List<TableClassModel> Tables { get; } = [];
 
     internal List<ShapeModel> Shapes { get; } = [];
@@ -327,6 +341,17 @@ public sealed class LibraryModels
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);
         facts.ClassDefaults.AddRange(file.ClassDefaults);
+        foreach (var (name, option) in file.MemberFilters)
+        {
+            facts.MemberFilters[name] = option;
+        }
+
+        facts.ModuleGuards.AddRange(file.ModuleGuards);
+        facts.GuardMethods.AddRange(file.GuardMethods);
+        facts.AnsweringGuards.AddRange(file.AnsweringGuards);
+        facts.ParameterGuards.AddRange(file.ParameterGuards);
+        facts.ScopeCalls.UnionWith(file.ScopeCalls);
+        facts.MarkReaders.AddRange(file.MarkReaders);
         facts.Tables.AddRange(file.Tables);
         facts.Fluent.AddRange(file.Fluent);
         facts.ColumnObjects.AddRange(file.ColumnObjects);
@@ -416,6 +441,15 @@ public sealed class LibraryModels
         {
             foreach (var (name, fact) in given)
             {
+                if (name.EndsWith(Assigned, StringComparison.Ordinal))
+                {
+                    var set = facts.Sets.GetValueOrDefault(name[..^Assigned.Length])?.Copy() ?? new CallModel { IsOnlyOfSurface = true, Library = file.Library };
+                    facts.Sets[name[..^Assigned.Length]] = set;
+                    facts.Note(name[..^Assigned.Length]);
+                    add(set, fact);
+                    continue;
+                }
+
                 // One fact may stand under several names.
                 var call = facts.Calls.TryGetValue(name, out var known) ? known.Copy() : FactOfAny(facts, name)?.Copy() ?? new CallModel { IsOnlyOfSurface = true, Library = file.Library };
                 facts.Calls[name] = call;
@@ -424,6 +458,9 @@ public sealed class LibraryModels
             }
         }
     }
+
+    /// <summary>Behind the name of a member: it is about assigning it.</summary>
+    private const string Assigned = " =";
 
     /// <summary>What is known of any method of the type.</summary>
     private static CallModel? FactOfAny(LanguageModels facts, string name) =>

@@ -75,6 +75,12 @@ public sealed class SinkModel
 
     /// <summary>For <c>assign</c>: the model is the object or argument here.</summary>
     public int Model { get; set; } = -1;
+
+    /// <summary>The place is one only where no argument stands here: it would list what may be set.</summary>
+    public int? Without { get; set; }
+
+    /// <summary>The call fills the argument from this part of the request by itself.</summary>
+    public string? FilledFrom { get; set; }
 }
 
 /// <summary>A call that makes a page from a template.</summary>

@@ -211,6 +211,41 @@ public sealed class GuardModel
 
     /// <summary>The guards that it is about, where no argument names them.</summary>
     public List<string> Guards { get; set; } = [];
+
+    /// <summary>It stands before every address of the application, whatever object it is said of.</summary>
+    public bool Everywhere { get; set; }
+
+    /// <summary>Of those, only before methods of classes of one of these kinds.</summary>
+    public List<string> Classes { get; set; } = [];
+
+    /// <summary>The argument with the path or folder that it is about.</summary>
+    public int? Path { get; set; }
+
+    /// <summary>It is about that path alone, not about those below it.</summary>
+    public bool Exact { get; set; }
+
+    /// <summary>With an argument here it asks for a role.</summary>
+    public int? Role { get; set; }
+
+    /// <summary>It holds whatever a handler says itself.</summary>
+    public bool Overrides { get; set; }
+}
+
+/// <summary>A mark on a class that lists what an application is made of, guards of the whole application among it.</summary>
+public sealed class ModuleGuardModel
+{
+    public string Mark { get; set; } = "";
+
+    /// <summary>The option with the list.</summary>
+    public string Field { get; set; } = "";
+
+    /// <summary>An element is a guard where this option is that name.</summary>
+    public string Key { get; set; } = "";
+
+    public string Is { get; set; } = "";
+
+    /// <summary>The options that give the guard.</summary>
+    public List<string> Given { get; set; } = [];
 }
 
 /// <summary>What a call does to records.</summary>
@@ -224,6 +259,9 @@ public sealed class AccessModel
 
     /// <summary>The argument with the condition.</summary>
     public int? Where { get; set; }
+
+    /// <summary>The option of that argument which is the condition; without it there is none.</summary>
+    public string? WhereIn { get; set; }
 
     /// <summary>The argument with the columns that are written.</summary>
     public int? Fields { get; set; }

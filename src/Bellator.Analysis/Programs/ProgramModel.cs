@@ -227,7 +227,14 @@ public sealed class ProgramModel
 
     private readonly Lazy<Dictionary<(string, string), IrClass>> _madeFor;
 
-    private IrFunction? FindImplementation(IrClass contract, string name)
+    /// <summary>The class of the program that the type of a value stands for, as <c>#12</c>; null for types of libraries.</summary>
+    public IrClass? ClassOfType(string type) => type is ['#', ..] ? Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)] : null;
+
+    private IrFunction? FindImplementation(IrClass contract, string name) =>
+        ImplementationsOf(contract).Select(c => c.Methods.GetValueOrDefault(name)).FirstOrDefault(m => m is not null);
+
+    /// <summary>The classes of the program that name the interface among what they implement.</summary>
+    public IReadOnlyList<IrClass> ImplementationsOf(IrClass contract)
     {
         lock (_bases)
         {
@@ -247,9 +254,7 @@ public sealed class ProgramModel
             }
         }
 
-        return _implementations.TryGetValue(contract, out var candidates)
-            ? candidates.Select(c => c.Methods.GetValueOrDefault(name)).FirstOrDefault(m => m is not null)
-            : null;
+        return _implementations.TryGetValue(contract, out var candidates) ? candidates : [];
     }
 
     private Dictionary<IrClass, List<IrClass>>? _implementations;

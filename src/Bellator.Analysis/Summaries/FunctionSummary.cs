@@ -54,6 +54,9 @@ public sealed class FunctionSummary
     /// <summary>Calls of functions that it is given: each caller's own function gets these arguments, whatever others hand over.</summary>
     public IReadOnlyList<GivenCall> GivenCalls { get; init; } = [];
 
+    /// <summary>What a function that is a condition on records says of their columns; null for others.</summary>
+    public AbstractValue? Condition { get; init; }
+
     /// <summary>The events that say something of the function's own parameters: what calls repeat.</summary>
     public IReadOnlyList<AnalysisEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
 
@@ -75,7 +78,7 @@ public sealed class FunctionSummary
 
     public bool SameAs(FunctionSummary other)
     {
-        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
+        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || (Condition is null) != (other.Condition is null) || (Condition is not null && !Condition.SameAs(other.Condition!)) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
             || GivenCalls.Count != other.GivenCalls.Count || !GivenCalls.Zip(other.GivenCalls).All(p => p.First.SameAs(p.Second))
             || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
         {

@@ -14,6 +14,7 @@ public sealed class AccessMap
     private readonly SurfaceModel _surface;
     private readonly ProgramAnalysis _flow;
     private readonly DatabaseSchema _schema;
+    private readonly ScopedTables _scoped;
     private readonly Dictionary<string, OwnedTable> _owned = new(StringComparer.OrdinalIgnoreCase);
 
     public AccessMap(SurfaceModel surface, ProgramAnalysis flow, DatabaseSchema schema)
@@ -21,6 +22,7 @@ public sealed class AccessMap
         _surface = surface;
         _flow = flow;
         _schema = schema;
+        _scoped = new ScopedTables(flow, surface);
         Entries = [.. surface.EntryPoints.Where(e => e.Handler is not null).Select(Read)];
         foreach (var entry in Entries)
         {
@@ -38,10 +40,10 @@ public sealed class AccessMap
     /// <summary>Whose rows a use reaches, as far as the code on the way shows. What is held against the person, but not shown to be about these rows, leaves it unclear.</summary>
     public RowReach ReachOf(EntryAccess entry, RecordUse use) =>
         use.Access.Action == RecordAction.Create ? RowReach.New
-        : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || entry.Decisions.Any(d => IsAbout(d, use)) || entry.Memberships.Any(m => use.Terms.Request.Any(t => t.Column.Equals(m.Column, StringComparison.OrdinalIgnoreCase))) ? RowReach.Own
+        : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || entry.Decisions.Any(d => IsAbout(d, use)) || entry.Memberships.Any(m => use.Terms.Request.Any(t => t.Column.Equals(m.Column, StringComparison.OrdinalIgnoreCase))) ? RowReach.Own
         : entry.Decisions.Any(d => !d.IsRole) || entry.Memberships.Any(m => !IsSame(m.Use, use)) ? RowReach.Unclear
         : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Count > 0 ? RowReach.Role
-        : use.Terms.HasUnknown || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+        : use.Terms.HasUnknown || _scoped.Has(use.Access.Table) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
         : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
 
     /// <summary>A column of these rows is held against the person.</summary>
@@ -86,7 +88,7 @@ public sealed class AccessMap
                     var key = (access.Table.ToLowerInvariant(), access.Action, happening.At);
                     if (!seen.Contains(key))
                     {
-                        uses.Add(new RecordUse(entry, access, RowTerms.Of(happening, access), happening, function));
+                        uses.Add(new RecordUse(entry, access, RowTerms.Of(happening, access, _flow.Vocabulary), happening, function));
                         here.Add(key);
                     }
                 }
@@ -104,10 +106,17 @@ public sealed class AccessMap
             foreach (var happening in _flow.SummaryOf(function).Events)
             {
                 AddDecision(happening, decisions);
-                onTheWay.AddRange(_surface.AccessesOf(happening).Select(a => new RecordUse(entry, a, RowTerms.Of(happening, a), happening, function)));
+                onTheWay.AddRange(_surface.AccessesOf(happening).Select(a => new RecordUse(entry, a, RowTerms.Of(happening, a, _flow.Vocabulary), happening, function)));
             }
         }
 
+        uses.AddRange(_surface.FetchedFor(entry).Select((a, i) => Fetched(entry, a, i > 0)));
+        decisions.AddRange(ParameterGuards.Of(entry.Handler!, _flow).Select(e => new SubjectDecision(e, null, true)));
+
+        // What a condition that is given as a function holds against the person is in the terms of the use. A row that is found by the
+        // person alone may still decide: whether there is one among the approvers.
+        var stated = uses.Concat(onTheWay).Where(u => u.Access.Action != RecordAction.View || u.Terms.Request.Count > 0 || _surface.Accounts.Has(u.Access.Table)).SelectMany(u => u.Happening.Role("where").Targets).ToHashSet();
+        decisions.RemoveAll(d => stated.Contains(d.Happening.Function));
         for (var i = 0; i < uses.Count; i++)
         {
             // What a chain has found so far holds for what its last call does.
@@ -124,9 +133,18 @@ public sealed class AccessMap
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
     }
 
+    /// <summary>A row that the framework finds by the part of the path that is named like the parameter; behind another such part, it may look among the records of that one.</summary>
+    private static RecordUse Fetched(EntryPoint entry, TableAccess access, bool isNested) => new(
+        entry, access, new RowTerms(false, [], [new RowTerm(RowTerms.Key, "request")], [], [], true) { HasUnknown = isNested }, new AnalysisEvent { Kind = EventKind.Access, Fact = null, Function = access.Function, At = access.At, Roles = [] }, access.Function) { IsFetched = true };
+
     /// <summary>The entry finds the row by the same value, and by the person too.</summary>
     private static bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
         entry.Uses.Concat(entry.OnTheWay).Any(o => o.Terms.OfSubject && IsSame(o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
+
+    /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
+    private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
+        use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
+        && entry.Uses.Concat(entry.OnTheWay).Any(o => o != use && o.Terms.OfSubject && !IsSame(o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
 
     /// <summary>What is done with an object is done with the row that a look-up of the entry found, by conditions that were not understood.</summary>
     private static bool IsFoundUnclearly(EntryAccess entry, RecordUse use) =>
@@ -197,7 +215,7 @@ public sealed class AccessMap
                 Of(use.Access.Table).Limited.Add(use);
             }
 
-            foreach (var column in use.Terms.Subject.Concat(use.Terms.FromSubject).Select(t => t.Column).Where(c => c is not ("?" or "*")))
+            foreach (var column in use.Terms.Subject.Concat(use.Terms.FromSubject).Select(t => t.Column).Where(c => c is not ("?" or "*") && !c.Contains('.')))
             {
                 Of(use.Access.Table).Columns.Add(column);
             }

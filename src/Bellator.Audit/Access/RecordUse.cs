@@ -6,7 +6,11 @@ namespace Bellator.Audit.Access;
 
 /// <summary>One use of records on the way of an entry point.</summary>
 /// <param name="In">The function in whose code the terms are known: the one that is called, or a caller that gave it its values.</param>
-public sealed record RecordUse(EntryPoint Entry, TableAccess Access, RowTerms Terms, AnalysisEvent Happening, IrFunction In);
+public sealed record RecordUse(EntryPoint Entry, TableAccess Access, RowTerms Terms, AnalysisEvent Happening, IrFunction In)
+{
+    /// <summary>The framework finds the row for the handler, before its code runs.</summary>
+    public bool IsFetched { get; init; }
+}
 
 /// <summary>A place on the way of an entry point where something is held against the person who is asking.</summary>
 /// <param name="Column">The column whose value is held against the person; null where it is something else.</param>

@@ -1,5 +1,7 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Interpreter;
+using Bellator.Analysis.Libraries;
 using Bellator.Audit.Endpoints;
 using Bellator.Audit.Sql;
 
@@ -56,8 +58,8 @@ public sealed record RowTerms(
         Other = [.. earlier.Other, .. Other],
     };
 
-    public static RowTerms Of(AnalysisEvent happening, TableAccess access) =>
-        happening.Kind == EventKind.Access ? OfMapper(happening, access) : OfStatement(happening, access);
+    public static RowTerms Of(AnalysisEvent happening, TableAccess access, IdentifierClassifier words) =>
+        happening.Kind == EventKind.Access ? OfMapper(happening, access, words) : OfStatement(happening, access);
 
     internal static bool IsSubject(Taint taint) => taint.Origin.Kind == OriginKind.Subject;
 
@@ -65,25 +67,29 @@ public sealed record RowTerms(
 
     private static bool IsRequest(Taint taint) => taint.IsSent;
 
-    private static RowTerms OfMapper(AnalysisEvent happening, TableAccess access)
+    private static RowTerms OfMapper(AnalysisEvent happening, TableAccess access, IdentifierClassifier words)
     {
         var where = happening.Role("where");
         var creates = access.Action == RecordAction.Create;
         var model = happening.Role("model");
-        var tested = Columns(where);
+        var condition = ConditionObject.Of(where, words);
+        var tested = condition.Columns;
         var filled = Columns(happening.Role("fields"));
         return new RowTerms(
-            !creates && (model.Taints.Any(IsSubject) || IsSubject(where)),
+            !creates && (model.Taints.Any(IsSubject) || tested.Any(c => IsSubject(c.Value))),
             Terms(tested, IsSubject),
             Terms(tested, IsRequest),
             [.. Terms(filled, IsSubject), .. creates ? Terms([("*", model)], IsSubject) : []],
             Terms(filled, IsRequest),
-            happening.Roles.ContainsKey("where") || model.Types.Contains("row") || access.Action == RecordAction.View)
+            model.Types.Contains("row") || access.Action == RecordAction.View || (access.Action is RecordAction.Edit or RecordAction.Delete && IsObject(model)) || (happening.Roles.ContainsKey("where") && (tested.Count == 0 || tested.Any(c => c.Value.Constant is null))))
         {
-            HasUnknown = tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
+            HasUnknown = condition.HasUnknown || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
             Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)],
         };
     }
+
+    /// <summary>It is an object of a class of the program's, not the class or its records.</summary>
+    private static bool IsObject(AbstractValue model) => model.Targets.Count == 0 && model.Types.Any(t => t[0] == '#') && !model.Types.Any(t => t[0] == FunctionAnalyzer.RecordsMark || t == "rows");
 
     /// <summary>It is no constant, and neither the person nor the request says what it is: it may come from another record, or from code that was not understood.</summary>
     private static bool IsUnknown(AbstractValue value) => value is { Constant: null, Text: null, Fields: null } && !value.Taints.Any(t => IsSubject(t) || IsRequest(t));

@@ -25,6 +25,9 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
         return happening.Kind == EventKind.Access ? OfMapper(happening) : [];
     }
 
+    /// <summary>The path of a route stands at its beginning.</summary>
+    private const int MaxDeclared = 400;
+
     /// <summary>Records that the framework fetches for the handler, by a part of the path and the class of a parameter.</summary>
     public IEnumerable<TableAccess> Bound(EntryPoint entry, LibraryModels facts)
     {
@@ -35,7 +38,9 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
 
         foreach (var parameter in handler.Parameters)
         {
-            if (parameter.Type is { } declared && program.FindClass(declared.Name, handler.File) is { } type && schema.OfModel(type.ShortName) is { } table)
+            // What is found by another key than the number, the path says itself: {post:slug}.
+            if (parameter.Type is { } declared && program.FindClass(declared.Name, handler.File) is { } type && schema.OfModel(type.ShortName) is { } table
+                && !program.Tree.TextOf(entry.At, MaxDeclared).Contains("{" + parameter.Name.TrimStart('$') + ":", StringComparison.Ordinal))
             {
                 yield return new TableAccess(table.Name, RecordAction.View, ["id"], $"{type.ShortName} {parameter.Name}", new Location(handler.File.Index, handler.Span.Start, handler.Span.Start), handler, false);
             }
@@ -119,12 +124,12 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
         {
             if (type[0] == FunctionAnalyzer.RecordsMark)
             {
-                return type[1..];
+                return type[(type.LastIndexOf('\\') is > 0 and var slash ? slash + 1 : 1)..];
             }
 
-            if (type[0] == '#')
+            if (program.ClassOfType(type) is { } record)
             {
-                return program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].ShortName;
+                return record.ShortName;
             }
         }
 

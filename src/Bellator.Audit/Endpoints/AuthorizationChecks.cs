@@ -350,9 +350,17 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
         }
 
         var instruction = function.Instructions[value];
-        var name = instruction.Op is Opcode.GetField or Opcode.Global or Opcode.LoadShared or Opcode.CallMethod or Opcode.Parameter ? instruction.Text ?? "" : "";
+        var name = NameOf(instruction);
+        if (instruction.Op == Opcode.GetField && _words.HoldsConnection(NameOf(function.Instructions[instruction.A])))
+        {
+            return false;
+        }
+
         return _words.IsRequestPart(name.TrimStart('$', '_')) || (instruction.Op is Opcode.GetField or Opcode.GetItem or Opcode.CallMethod && IsRequestData(function, instruction.A));
     }
+
+    private static string NameOf(in Instruction instruction) =>
+        instruction.Op is Opcode.GetField or Opcode.Global or Opcode.LoadShared or Opcode.CallMethod or Opcode.Parameter ? instruction.Text ?? "" : "";
 
     private Requirement OfName(string name) => accounts.IsPerson(name) && name.Contains("current", StringComparison.OrdinalIgnoreCase) ? Requirement.SignIn : _words.HoldsPerson(name.TrimStart('$', '_')) ? _words.TellsOfRole(name) ? Requirement.Role : Requirement.SignIn : Requirement.Other;
 

@@ -87,7 +87,7 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         }
 
         ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name)).Concat(_rules.Of(type, handler.Name));
-        return [.. ofClass.Where(g => g.Asks != Requirement.Open || marks.TrueForAll(m => m.Asks is not (Requirement.SignIn or Requirement.Role))), .. marks];
+        return [.. ofClass.Where(g => g.Asks != Requirement.Open || g.Overrides || marks.TrueForAll(m => m.Asks is not (Requirement.SignIn or Requirement.Role))), .. marks];
     }
 
     /// <summary>The name of a function as a reader knows it.</summary>

@@ -27,7 +27,11 @@ public enum Requirement
 }
 
 /// <summary>Something that a request must pass before the handler, or before what it does with records.</summary>
-public sealed record Middleware(string Name, Requirement Asks, Location At, IrFunction? Function = null);
+public sealed record Middleware(string Name, Requirement Asks, Location At, IrFunction? Function = null)
+{
+    /// <summary>It holds whatever is said closer to the handler.</summary>
+    public bool Overrides { get; init; }
+}
 
 public enum SignInNeed
 {

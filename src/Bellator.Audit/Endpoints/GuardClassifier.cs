@@ -11,22 +11,41 @@ namespace Bellator.Audit.Endpoints;
 /// <summary>Says what a step on the way asks for: by the facts, by what its function does, and at last by its name.</summary>
 internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow, AuthorizationChecks tests)
 {
+    /// <summary>Nothing is asked for, whatever stands closer to the handler.</summary>
+    private const string OpenAlways = "open-always";
+
     public static Requirement Named(string asks) => asks switch
     {
         "sign-in" => Requirement.SignIn,
         "role" => Requirement.Role,
-        "open" => Requirement.Open,
+        "open" or OpenAlways => Requirement.Open,
         "throttle" => Requirement.Throttle,
         "forgery" => Requirement.Forgery,
         _ => Requirement.Other,
     };
+
+    /// <summary>The function that decides, where a guard is named: it itself, or the method by which a class is one.</summary>
+    public IrFunction? StepNamed(Expression given, string text, IrFile file)
+    {
+        var named = given switch { Name or Member => text, NewExpression { Type: Name or Member } made => file.Source.Text(made.Type.Span), _ => null };
+        return named is null ? null
+            : program.FindNamedFunction(named, file) ?? (program.FindClass(named, file) is { } type ? StepOf(type, file) : null);
+    }
 
     /// <summary>Begins the types of steps whose facts say what they ask for.</summary>
     private const string GuardType = "Guard.";
 
     /// <summary>What a value asks for that stands on the way.</summary>
     public Requirement Of(string text, AbstractValue value, IrFile file) =>
-        value.Types.FirstOrDefault(t => t.StartsWith(GuardType, StringComparison.Ordinal)) is { } type ? Named(type[GuardType.Length..]) : Of(text, value.Targets.OfType<IrFunction>().FirstOrDefault(), file);
+        value.Types.FirstOrDefault(t => t.StartsWith(GuardType, StringComparison.Ordinal)) is { } type ? Named(type[GuardType.Length..]) : Of(text, StepOf(value, file), file);
+
+    /// <summary>The function that decides: the value itself, or the method by which a class is a guard.</summary>
+    public IrFunction? StepOf(AbstractValue value, IrFile file) =>
+        value.Targets.OfType<IrFunction>().FirstOrDefault()
+        ?? value.Targets.OfType<IrClass>().Concat(value.Types.Select(program.ClassOfType).OfType<IrClass>()).Select(c => StepOf(c, file)).FirstOrDefault(s => s is not null);
+
+    private IrFunction? StepOf(IrClass type, IrFile file) =>
+        flow.Facts.For(Languages.Family(file.Source.Language)).GuardMethods.Select(m => program.FindMethod(type.Primary, m)).FirstOrDefault(m => m is not null);
 
     public Requirement Of(string text, IrFunction? function, IrFile file)
     {
@@ -64,7 +83,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
     {
         if (!_byFunction.TryGetValue(function, out var asks))
         {
-            _byFunction[function] = asks = Find(function);
+            _byFunction[function] = asks = flow.Facts.For(Languages.Family(function.File.Source.Language)).AnsweringGuards.Contains(function.Name) ? OfAnswer(function) : Find(function);
         }
 
         return asks;
@@ -124,7 +143,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
                     foreach (var argument in mark.Arguments)
                     {
                         var text = file.Source.Text(argument.Value.Span);
-                        var step = argument.Value is Name or Member ? program.FindNamedFunction(text, file) : null;
+                        var step = StepNamed(argument.Value, text, file);
                         yield return new Middleware($"{name}({text})", Of(text, step, file), at, step);
                         foreach (var before in step is null || depth >= MaxSteps ? [] : OfParameters(step, depth + 1))
                         {
@@ -135,7 +154,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
                     continue;
                 }
 
-                yield return new Middleware(name, role, at);
+                yield return new Middleware(name, role, at) { Overrides = asks == OpenAlways };
             }
             else if (program.FindFunction(name, file) is { } decorator && OfFunction(decorator) is var found && found != Requirement.Other)
             {

@@ -2,6 +2,7 @@ using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Scheduling;
 using Bellator.Syntax;
+using Bellator.Text;
 
 namespace Bellator.Audit.Endpoints;
 
@@ -42,7 +43,7 @@ internal sealed class GuardResults(AuthorizationChecks tests, ProgramAnalysis fl
             {
                 foreach (var (value, at) in Answers(function, function.Instructions[index].A, block.Index, 0))
                 {
-                    if (IsRefusal(function, value, at))
+                    if (IsRefusal(function, value, at) || IsForMarked(function, at))
                     {
                         continue;
                     }
@@ -60,6 +61,17 @@ internal sealed class GuardResults(AuthorizationChecks tests, ProgramAnalysis fl
             : asked.TrueForAll(a => a is Requirement.Other or Requirement.Open) ? certain && function.Order.Length == 1 ? Requirement.Open : Requirement.Other
             : Requirement.Perhaps;
     }
+
+    /// <summary>The way is for handlers that are marked so: their own marks say what it means for them.</summary>
+    private bool IsForMarked(IrFunction function, int block)
+    {
+        var readers = flow.Facts.For(Languages.Family(function.File.Source.Language)).MarkReaders;
+        return readers.Count > 0 && function.Blocks.Any(test => test is { IsReachable: true, Condition: >= 0, Successors.Count: 2 } && AuthorizationChecks.IsPresence(function, test.Condition)
+            && ReadsMark(function, test.Condition, readers) && AuthorizationChecks.Dominates(function, test.Successors[0], block));
+    }
+
+    private static bool ReadsMark(IrFunction function, int value, List<string> readers) =>
+        function.Instructions[value] is { Op: Opcode.CallMethod, Text: { } name } call && (readers.Contains(name) || readers.Contains($"{function.Instructions[call.A].Text}.{name}"));
 
     /// <summary>The values that may be answered, each with the block that it comes from.</summary>
     private static IEnumerable<(int Value, int Block)> Answers(IrFunction function, int value, int block, int depth)

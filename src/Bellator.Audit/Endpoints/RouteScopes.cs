@@ -46,7 +46,7 @@ internal sealed class RouteScopes
             list.RemoveAll(m => !Objects(m.Role("receiver")).Any() && !known.Add(m.At));
         }
 
-        foreach (var happening in happenings.Of(EventKind.Guard))
+        foreach (var happening in happenings.Of(EventKind.Guard).Where(h => h.Fact?.Guard is { Everywhere: false }))
         {
             AddGuard(happening);
         }
@@ -141,7 +141,7 @@ internal sealed class RouteScopes
         {
             var at = i < guard.Places.Count ? guard.Places[i] : guard.At;
             var name = names[i].Constant ?? _program.Tree.TextOf(at);
-            var function = names[i].Targets.OfType<IrFunction>().FirstOrDefault() ?? (names[i].Constant is { } method && OwnerOf(guard.Function) is { } owner ? _program.FindMethod(owner.Primary, method) : null);
+            var function = _names.StepOf(names[i], guard.Function.File) ?? (names[i].Constant is { } method && OwnerOf(guard.Function) is { } owner ? _program.FindMethod(owner.Primary, method) : null);
             foreach (var scope in scopes)
             {
                 Add(scope, new Placed(new Middleware(name, _names.Of(name, function, guard.Function.File), at, function), "", only, except, fact.Removes));

@@ -46,7 +46,8 @@ public sealed class SurfaceModel
 
         // A page of the program's own takes the place of the library's.
         found.AddRange(ProvidedRoutes.Read(flow).Where(p => !found.Exists(e => e.Path.Equals(p.Path, StringComparison.OrdinalIgnoreCase))).ToList());
-        EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => g.First())];
+        var everywhere = new ApplicationGuards(program, flow, names, flow.Events);
+        EntryPoint[] entries = [.. found.GroupBy(e => (e.Method, e.Path, e.Handler, e.At)).Select(g => everywhere.With(g.First()))];
         crew.ForEach(entries.Length, i => Precompute(entries[i]));
         var rules = new AddressRules(program, flow.Facts);
         _common = new SharedCode(Reach, flow, entries);
@@ -84,6 +85,9 @@ public sealed class SurfaceModel
             return _tests.AskedBy(function, condition);
         }
     }
+
+    /// <summary>Records that the framework fetches for the handler by a part of the path.</summary>
+    public IEnumerable<TableAccess> FetchedFor(EntryPoint entry) => _accesses.Bound(entry, _flow.Facts);
 
     /// <summary>What one happening does to records.</summary>
     public IReadOnlyList<TableAccess> AccessesOf(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run or EventKind.Access ? [.. _accesses.Of(happening)] : [];

@@ -59,7 +59,7 @@ public sealed class KeptCredentials
         {
             foreach (var access in context.Surface.AccessesOf(use).Where(a => a.Action is not (RecordAction.Create or RecordAction.Edit) && !a.IsGuess))
             {
-                var terms = RowTerms.Of(use, access);
+                var terms = RowTerms.Of(use, access, context.Words);
                 foreach (var term in terms.Request)
                 {
                     if ((context.Schema.Find(access.Table) is not { Columns.Count: > 0 } table || table.Find(term.Column) is not null) && !IsTiedToPerson(context, access.Table, terms, term) && term.Taints.FirstOrDefault(t => t.Origin.Part is "cookie" or "header") is { Origin.Name: { } name } sent && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name) || context.Words.IsSecretToken(term.Column) || context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table))) && !context.Words.IsPassword(name))
@@ -99,7 +99,7 @@ public sealed class KeptCredentials
         }
 
         var statements = SqlTexts.Of(use.Role("text"));
-        var looked = new HashSet<string>(RowTerms.Of(use, access).Other, StringComparer.OrdinalIgnoreCase);
+        var looked = new HashSet<string>(RowTerms.Of(use, access, context.Words).Other, StringComparer.OrdinalIgnoreCase);
         looked.UnionWith(FieldNames.ReadIn(use.Function));
         looked.UnionWith(FieldNames.ReadIn(access.Function));
         kept.Lookups.Add(new CredentialLookup(access.At, use.Function, sent, looked, [.. statements.SelectMany(s => s.Tables).Append(access.Table).Distinct(StringComparer.OrdinalIgnoreCase)])

@@ -84,7 +84,7 @@ internal sealed partial class CSharpReader
             case "is_pattern_expression":
                 return ReadPatternTest(ReadExpression(Tree.Field(node, _expression)), Tree.Field(node, FieldId("pattern")));
             case "await_expression":
-                return new PassThrough("await", ReadInner(node), span);
+                return new PassThrough(PassThrough.Await, ReadInner(node), span);
             case "throw_expression":
                 return new ThrowExpression(ReadInner(node), span);
             case "lambda_expression" or "anonymous_method_expression":
@@ -170,8 +170,10 @@ internal sealed partial class CSharpReader
         return result;
     }
 
-    /// <summary>Methods whose type argument says what they give: <c>as:</c> an object of it, <c>of:</c> something about it.</summary>
-    private static readonly Dictionary<string, string> TypedCalls = new(StringComparer.Ordinal) { ["GetRequiredService"] = "as:", ["GetService"] = "as:", ["Get"] = "as:", ["Entity"] = "of:" };
+    /// <summary>Methods whose type argument says what they give: <c>as:</c> an object of it, <c>of:</c> something about it; <c>with:</c> they are given it, as an argument would.</summary>
+    private static readonly Dictionary<string, string> TypedCalls = new(StringComparer.Ordinal) { ["GetRequiredService"] = "as:", ["GetService"] = "as:", ["Get"] = "as:", ["Entity"] = "of:", ["AddEndpointFilter"] = With };
+
+    private const string With = "with:";
 
     private Expression ReadCall(int node)
     {
@@ -189,7 +191,7 @@ internal sealed partial class CSharpReader
         // A service asked for by its type is of that type.
         var generic = Kind(callee) == "generic_name" ? callee : Kind(callee) is "member_access_expression" or "member_binding_expression" ? Tree.Field(callee, _name) : -1;
         return generic >= 0 && Kind(generic) == "generic_name" && TypedCalls.TryGetValue(SimpleName(generic), out var kind) && ReadType(generic) is { Arguments: [var type] }
-            ? new Cast(kind + type.Name, call, span)
+            ? kind == With ? new Call(call.Callee, [new Argument(new Name(type.Name, SpanOf(generic))), .. call.Arguments], false, span) : new Cast(kind + type.Name, call, span)
             : call;
     }
 

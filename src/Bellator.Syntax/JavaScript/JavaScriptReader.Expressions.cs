@@ -73,7 +73,7 @@ internal sealed partial class JavaScriptReader
                     ReadExpression(Tree.Field(node, _alternative)),
                     span);
             case "await_expression":
-                return new PassThrough("await", ReadInner(node), span);
+                return new PassThrough(PassThrough.Await, ReadInner(node), span);
             case "yield_expression":
                 return new PassThrough("yield", ReadInner(node), span);
             case "member_expression":

@@ -87,7 +87,7 @@ internal sealed partial class PythonReader
                     new FunctionDeclaration("", ReadParameters(Tree.Field(node, _parameters)), new Block([new Return(body, body.Span)], body.Span), span) { IsArrow = true },
                     span);
             case "await":
-                return new PassThrough("await", ReadInner(node), span);
+                return new PassThrough(PassThrough.Await, ReadInner(node), span);
             case "yield":
                 return new PassThrough("yield", ReadInner(node), span);
             case "list" or "tuple" or "set" or "expression_list" or "pattern_list" or "tuple_pattern" or "list_pattern":

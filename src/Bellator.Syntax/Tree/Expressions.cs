@@ -172,6 +172,9 @@ public sealed class Cast(string type, Expression value, Span span) : Expression(
 /// <summary><c>await</c>, <c>yield</c>, and a type assertion: the value passes through.</summary>
 public sealed class PassThrough(string kind, Expression value, Span span) : Expression(span)
 {
+    /// <summary>The kind of one that waits for what comes later.</summary>
+    public const string Await = "await";
+
     public string Kind { get; } = kind;
 
     public Expression Value { get; } = value;

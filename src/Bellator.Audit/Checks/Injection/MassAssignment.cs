@@ -58,11 +58,12 @@ public sealed class MassAssignment : Check
                 continue;
             }
 
-            var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Object) == 0 && value.Text is null);
-            if (whole is not null && Members(context, value) is { } members)
+            var declared = Members(context, value);
+            var whole = value.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (declared is not null || (t.Safe & OutputContext.Object) == 0) && value.Text is null);
+            if (whole is not null && declared is { } members)
             {
                 // A declared type: what it has can be set, and nothing else.
-                if (members.Find(context.Words.IsSensitiveColumn) is { } sensitive && !MeantFor(context, happening))
+                if ((members.Find(context.Words.IsSensitiveColumn) ?? members.Find(m => IsOwner(context, value, m))) is { } sensitive && !MeantFor(context, happening))
                 {
                     yield return Found(happening, whole, $"The request fills the record itself, and so can set its “{sensitive}”.", "");
                 }
@@ -91,17 +92,25 @@ public sealed class MassAssignment : Check
     {
         if (value.Types.FirstOrDefault(t => t[0] == '#') is not { } type)
         {
-            return null;
+            return value.Types.FirstOrDefault(t => t[0] == '&') is { } record && context.Schema.OfModel(record[1..]) is { Columns.Count: > 0 } table ? table.Columns.ConvertAll(c => c.Name) : null;
         }
 
         var members = new List<string>();
-        for (var at = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Primary; at is not null; at = context.Program.BaseOf(at)?.Primary)
+        for (var at = context.Program.ClassOfType(type)!.Primary; at is not null; at = context.Program.BaseOf(at)?.Primary)
         {
             members.AddRange(at.Fields.Select(f => f.Name));
         }
 
         return members;
     }
+
+    /// <summary>The name of the record's class, as far as the type of a value tells it.</summary>
+    private static string? RecordName(CheckContext context, string type) => type[0] == '&' ? type[1..] : context.Program.ClassOfType(type)?.ShortName;
+
+    /// <summary>The column says whose the record is: elsewhere rows of the kind are limited by it.</summary>
+    private static bool IsOwner(CheckContext context, AbstractValue value, string column) =>
+        value.Types.Select(t => RecordName(context, t)).OfType<string>()
+            .Any(n => !context.Words.IsRecordKey(column) && (context.Access.Owned(context.Schema.OfModel(n)?.Name ?? n)?.Columns.Contains(column) ?? false));
 
     /// <summary>Only people with a role come there: a column that is named for them is theirs to set.</summary>
     private static bool MeantFor(CheckContext context, AnalysisEvent happening)
@@ -113,7 +122,7 @@ public sealed class MassAssignment : Check
     /// <summary>The columns of the record's table that decide about rights, the sensitive ones first.</summary>
     private static string Named(CheckContext context, AbstractValue model)
     {
-        var name = model.Types.Select(t => t[0] == '&' ? t[1..] : t[0] == '#' ? context.Program.Classes[int.Parse(t.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].ShortName : null).FirstOrDefault(t => t is not null)
+        var name = model.Types.Select(t => RecordName(context, t)).FirstOrDefault(t => t is not null)
             ?? model.Targets.OfType<IrClass>().FirstOrDefault()?.ShortName;
         var columns = name is null ? [] : context.Schema.OfModel(name)?.Columns.Select(c => c.Name).Where(context.Words.IsSensitiveColumn).Take(4).ToList() ?? [];
         return columns.Count == 0 ? "" : $", {string.Join(", ", columns.Select(c => $"“{c}”"))} among them";
@@ -124,7 +133,7 @@ public sealed class MassAssignment : Check
     {
         foreach (var type in model.Types.Where(t => t[0] == '#'))
         {
-            var fields = context.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)].Fields;
+            var fields = context.Program.ClassOfType(type)!.Fields;
             if (fields.FirstOrDefault(f => context.Words.IsAllowListField(f.Name))?.Value is ObjectLiteral listed)
             {
                 return listed.Entries.All(e => e.Value is Literal literal && !context.Words.IsSensitiveColumn(literal.Text));

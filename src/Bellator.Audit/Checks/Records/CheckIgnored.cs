@@ -41,11 +41,16 @@ public sealed class CheckIgnored : Check
         var seen = new HashSet<Location>();
         foreach (var function in context.Access.Entries.SelectMany(e => context.Accounts.Surface.OwnReach(e.Entry.Handler!)).Distinct())
         {
+            foreach (var finding in Unawaited(context, function).Where(f => seen.Add(f.At)))
+            {
+                yield return finding;
+            }
+
             foreach (var call in UnusedResults.Of(function))
             {
                 var at = function.LocationOf(call);
-                var targets = context.Flow.SummaryOf(function).Calls.Where(c => c.Instruction == call).Select(c => c.Target).ToList();
-                var said = targets.Count > 0 ? context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, t)) ? "is called for its result, which is ignored" : null : OfLibrary(context, function, call);
+                var targets = Targets(context, function, call);
+                var said = targets.Count > 0 ? context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored" : null : OfLibrary(context, function, call);
                 if (said is not null && seen.Add(at))
                 {
                     yield return new Finding
@@ -62,8 +67,55 @@ public sealed class CheckIgnored : Check
         }
     }
 
+    private static List<IrFunction> Targets(CheckContext context, IrFunction function, int call) => [.. context.Flow.SummaryOf(function).Calls.Where(c => c.Instruction == call).Select(c => c.Target)];
+
+    /// <summary>The answer comes later, and the code does not wait for it: what is tested is the promise, and a refusal ends nothing.</summary>
+    private IEnumerable<Finding> Unawaited(CheckContext context, IrFunction function)
+    {
+        foreach (var call in UnawaitedCalls.TestedIn(function).Where(c => IsLater(context, function, c)))
+        {
+            yield return Of(call, "is used as a condition without await, and a pending promise is always truthy", Targets(context, function, call)[0]);
+        }
+
+        foreach (var call in UnusedResults.Of(function).Where(c => !UnawaitedCalls.IsAwaited(function, c) && IsLater(context, function, c) && Targets(context, function, c).TrueForAll(t => Refuses(context, t))))
+        {
+            yield return Of(call, "is not awaited, so denying access stops nothing", Targets(context, function, call)[0]);
+        }
+
+        foreach (var (call, given) in UnawaitedCalls.GivenIn(function, context.Words).Where(g => context.Words.RunsForEach(CalledName(function, g.Call)) && Decides(context, [g.Given])))
+        {
+            yield return Of(call, "does not wait for the checks in its asynchronous callback", given);
+        }
+
+        Finding Of(int call, string said, IrFunction target)
+        {
+            var at = function.LocationOf(call);
+            return new Finding
+            {
+                Check = this,
+                At = at,
+                Certainty = Certainty.Traced,
+                Message = $"“{context.Program.Tree.TextOf(at)}” {said}: the code after it runs for everyone.",
+                Related = [new Location(target.File.Index, target.Span.Start, target.Span.Start)],
+                Subject = CalledName(function, call),
+            };
+        }
+    }
+
+    private static bool IsLater(CheckContext context, IrFunction function, int call) =>
+        Targets(context, function, call) is { Count: > 0 } targets && targets.TrueForAll(t => UnawaitedCalls.AnswersLater(t, context.Words) && context.Accounts.Surface.Reach.From(t) is var reach && (Decides(context, reach) || Decides(context, reach, context.Flow.SummaryOf(function).Events.Where(e => reach.Contains(e.Function)))));
+
+    private static bool Refuses(CheckContext context, IrFunction function) =>
+        context.Accounts.Surface.Reach.From(function).Any(f => f.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => f.Instructions[i].Op is Opcode.Throw or Opcode.Exit))));
+
+    /// <summary>Something is held against the person, or looked up by it.</summary>
+    private static bool Decides(CheckContext context, IReadOnlyCollection<IrFunction> reach) => Decides(context, reach, reach.SelectMany(f => context.Flow.SummaryOf(f).Events));
+
+    private static bool Decides(CheckContext context, IReadOnlyCollection<IrFunction> reach, IEnumerable<AnalysisEvent> events) =>
+        reach.Count <= MaxFunctions && events.Any(e => e is { Kind: EventKind.Decision, Guessed: false } || context.Accounts.Surface.AccessesOf(e).Any(a => a.Action is RecordAction.View or RecordAction.List && RowTerms.Of(e, a, context.Words).OfSubject));
+
     /// <summary>The function does nothing but say whether: it holds something against the person, gives the result back, and neither stops nor changes anything.</summary>
-    private static bool Answers(CheckContext context, IrFunction function)
+    private static bool Answers(CheckContext context, IrFunction caller, IrFunction function)
     {
         var exits = function.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0).ToList();
         if (exits.Count == 0 || exits.Exists(b => b.NeverContinues || !b.Instructions.Any(i => function.Instructions[i] is { Op: Opcode.Return, A: >= 0 })) || function.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit or Opcode.SetField or Opcode.StoreShared or Opcode.SetStatic))))
@@ -77,15 +129,17 @@ public sealed class CheckIgnored : Check
             return false;
         }
 
-        var decides = false;
-        foreach (var happening in reach.SelectMany(f => context.Flow.SummaryOf(f).Events))
+        // What the caller hands over may be what shows that it is about the person.
+        var here = context.Flow.SummaryOf(caller).Events.Where(e => reach.Contains(e.Function)).ToList();
+        var decides = Decides(context, reach, here);
+        foreach (var happening in reach.SelectMany(f => context.Flow.SummaryOf(f).Events).Concat(here))
         {
             if (context.Accounts.Surface.AccessesOf(happening).Any(a => a.Action is RecordAction.Create or RecordAction.Edit or RecordAction.Delete))
             {
                 return false;
             }
 
-            decides |= happening is { Kind: EventKind.Decision, Guessed: false } || context.Accounts.Surface.AccessesOf(happening).Any(a => RowTerms.Of(happening, a).OfSubject && context.Words.Authorizes(function.Name));
+            decides |= happening is { Kind: EventKind.Decision, Guessed: false } || context.Accounts.Surface.AccessesOf(happening).Any(a => RowTerms.Of(happening, a, context.Words).OfSubject && context.Words.Authorizes(function.Name));
         }
 
         return decides;

@@ -46,7 +46,8 @@ public sealed class NoOwnerCondition : RecordCheck
                     continue;
                 }
 
-                var found = uses.FirstOrDefault(u => u.Terms.Request.Count > 0) ?? worst;
+                // What the framework fetches for the handler stands nowhere in it.
+                var found = uses.FirstOrDefault(u => u.Terms.Request.Count > 0 && !u.IsFetched) ?? worst;
                 yield return new Finding
                 {
                     Check = this,

@@ -16,7 +16,7 @@ class HiveController extends Controller
         return view('hives.index', ['hives' => $hives, 'part' => $request->query('part', '')]);
     }
 
-    public function show(Hive $hive)
+    public function show(Hive $hive) // weak: records/no-owner-condition
     {
         return view('hives.show', compact('hive'));
     }
@@ -30,14 +30,14 @@ class HiveController extends Controller
 
     public function update(Request $request, Hive $hive)
     {
-        $hive->update($request->all()); // weak: injection/mass-assignment
+        $hive->update($request->all()); // weak: injection/mass-assignment, records/no-owner-condition
 
         return redirect()->back();
     }
 
     public function destroy(Request $request, Hive $hive)
     {
-        $hive->delete();
+        $hive->delete(); // weak: records/no-owner-condition
 
         return redirect($request->input('next', '/hives')); // weak: injection/redirect
     }
