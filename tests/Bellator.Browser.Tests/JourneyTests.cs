@@ -99,7 +99,7 @@ public sealed class JourneyTests(BrowserFixture browser) : IDisposable
         Assert.NotEqual(before, browser.Find("tr.unfit .time").Text);
         var seconds = browser.Driver.FindElement(By.Id("seconds"));
         seconds.Clear();
-        seconds.SendKeys("4");
+        seconds.SendKeys("10");
         browser.Press("#search-start");
         browser.WaitForText("#search-text", "found with", 60);
         Assert.NotEmpty(browser.Driver.FindElements(By.CssSelector(".person.found")));

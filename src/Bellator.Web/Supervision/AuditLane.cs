@@ -144,7 +144,7 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
     private async Task<Ending> WatchAsync(HelperProcess helper, ClaimedRun run, string activity, CancellationToken cancel)
     {
         var progress = new AuditProgress("reading", 0, 0, 0, 0);
-        var lastStep = Stopwatch.StartNew();
+        var sinceStep = new GivenTime(helper.Id);
         var steps = -1L;
         Stopwatch? told = null;
         while (true)
@@ -189,9 +189,9 @@ public sealed class AuditLane(RunQueue queue, string workerConnection, string? s
             if (AuditActivity.Read(activity) is { } now && now.Steps != steps)
             {
                 steps = now.Steps;
-                lastStep.Restart();
+                sinceStep.Restart();
             }
-            else if (lastStep.Elapsed > settings.Stall)
+            else if (sinceStep.Elapsed() > (steps > 0 ? settings.Stall : settings.LongestStart))
             {
                 var open = AuditActivity.Read(activity)?.Open.FirstOrDefault();
                 return await DiedAsync(activity, $"no progress{(open is null ? "" : $" in {open}")} for {settings.Stall.TotalSeconds:0} s");

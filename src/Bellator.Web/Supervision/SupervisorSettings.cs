@@ -18,8 +18,11 @@ public sealed record SupervisorSettings
     /// <summary>More source than this waits in the lane of large runs, so that small ones need not wait behind it.</summary>
     public long SmallRunBytes { get; init; } = 4 * MiB;
 
-    /// <summary>An audit that begins nothing new for this long hangs.</summary>
+    /// <summary>An audit that begins nothing new for this long hangs. Time in which the machine did not let it run does not count.</summary>
     public TimeSpan Stall { get; init; } = TimeSpan.FromSeconds(60);
+
+    /// <summary>What it may take before it begins anything: a process that was just started has its program to load.</summary>
+    public TimeSpan LongestStart { get; init; } = TimeSpan.FromSeconds(60);
 
     /// <summary>A process that says nothing of its runs for this long is taken for dead.</summary>
     public TimeSpan Silence { get; init; } = RunQueue.UsualSilence;
