@@ -132,12 +132,12 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Source is { } part)
         {
-            return new AbstractValue { Taints = [SourceTaint(part, fact.IsAny ? name : null, fact.SafeFor, index, name)], Types = fact.Type is null ? [] : [fact.Type], Fact = fact, Name = name };
+            return new AbstractValue { Taints = [SourceTaint(part, fact.IsAny ? name : null, fact.SafeFor, index, name)], Types = fact.Types, Fact = fact, Name = name };
         }
 
         return new AbstractValue
         {
-            Types = fact.Type is null ? [] : [fact.Type],
+            Types = fact.Types,
             Name = fact.Labelled ? name : null,
             Constant = fact.Constant,
             IsConfiguration = fact.Configuration,

@@ -15,6 +15,9 @@ internal sealed partial class FunctionAnalyzer
     internal const char OwnMark = '@';
 
     /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
+    /// <summary>Records of a handle that puts conditions of its own on what is asked of it.</summary>
+    public const string LimitedRecords = "limited";
+
     internal const char RecordsMark = '&';
 
     /// <summary>A type that begins like this is one or more whole records of a table, with all their columns.</summary>

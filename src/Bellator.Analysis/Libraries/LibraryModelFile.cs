@@ -132,6 +132,12 @@ public sealed class LibraryModelFile
     /// <summary>Calls by which a mapped class puts a condition of its own on every query.</summary>
     public List<string> ScopeCalls { get; set; } = [];
 
+    /// <summary>Calls by which a mapper puts conditions on the queries of any of its classes.</summary>
+    public List<string> StoreScopeCalls { get; set; } = [];
+
+    /// <summary>Calls that take such conditions off one query.</summary>
+    public List<string> ScopeLifts { get; set; } = [];
+
     /// <summary>Guard methods whose answer, yes or no, lets in or not.</summary>
     public List<string> AnsweringGuards { get; set; } = [];
 
@@ -208,8 +214,18 @@ public sealed class ValueModel
     /// <summary>These keys do not come from the visitor.</summary>
     public List<string> Except { get; set; } = [];
 
-    /// <summary>The type it has.</summary>
-    public string? Type { get; set; }
+    /// <summary>The type it has, or several with commas.</summary>
+    public string? Type
+    {
+        get;
+        set
+        {
+            field = value;
+            Types = value?.Split(',', StringSplitOptions.TrimEntries) ?? [];
+        }
+    }
+
+    internal IReadOnlyList<string> Types { get; private set; } = [];
 
     /// <summary>The constant it is.</summary>
     public string? Constant { get; set; }

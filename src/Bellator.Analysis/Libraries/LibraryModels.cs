@@ -74,6 +74,10 @@ public sealed class LanguageModels
 
     internal HashSet<string> ScopeCalls { get; } = new(StringComparer.Ordinal);
 
+    internal HashSet<string> StoreScopeCalls { get; } = new(StringComparer.Ordinal);
+
+    internal HashSet<string> ScopeLifts { get; } = new(StringComparer.Ordinal);
+
     internal List<string> MarkReaders { get; } = [];
 
     internal List<TableClassModel> Tables { get; } = [];
@@ -351,6 +355,8 @@ public sealed class LibraryModels
         facts.AnsweringGuards.AddRange(file.AnsweringGuards);
         facts.ParameterGuards.AddRange(file.ParameterGuards);
         facts.ScopeCalls.UnionWith(file.ScopeCalls);
+        facts.StoreScopeCalls.UnionWith(file.StoreScopeCalls);
+        facts.ScopeLifts.UnionWith(file.ScopeLifts);
         facts.MarkReaders.AddRange(file.MarkReaders);
         facts.Tables.AddRange(file.Tables);
         facts.Fluent.AddRange(file.Fluent);

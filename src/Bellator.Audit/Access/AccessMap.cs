@@ -43,8 +43,11 @@ public sealed class AccessMap
         : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || entry.Decisions.Any(d => IsAbout(d, use)) || entry.Memberships.Any(m => use.Terms.Request.Any(t => t.Column.Equals(m.Column, StringComparison.OrdinalIgnoreCase))) ? RowReach.Own
         : entry.Decisions.Any(d => !d.IsRole) || entry.Memberships.Any(m => !IsSame(m.Use, use)) ? RowReach.Unclear
         : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Count > 0 ? RowReach.Role
-        : use.Terms.HasUnknown || _scoped.Has(use.Access.Table) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+        : use.Terms.HasUnknown || _scoped.Has(use.Access.Table) || _scoped.MayLimit(use) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
         : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
+
+    /// <summary>The mapper may put a condition on these rows that does not stand at the use.</summary>
+    public bool MayBeLimited(RecordUse use) => _scoped.MayLimit(use);
 
     /// <summary>A column of these rows is held against the person.</summary>
     private bool IsAbout(SubjectDecision decision, RecordUse use) =>

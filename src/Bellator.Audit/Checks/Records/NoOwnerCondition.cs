@@ -35,13 +35,9 @@ public sealed class NoOwnerCondition : RecordCheck
         var told = new HashSet<(object?, string)>();
         foreach (var entry in Entries(context).Where(e => e.Entry.SignIn != SignInNeed.NotNeeded))
         {
-            // What is loaded and then changed is one weakness: the change is the worst of it, and the place that finds the row the one to mend.
-            foreach (var uses in entry.Uses.Where(u => IsOpen(context, entry, u)).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
+            foreach (var (uses, worst, shown) in Open(context, entry))
             {
-                var worst = uses.MaxBy(u => u.Access.Action)!;
-                var isAccount = context.Accounts.Accounts.Has(uses.Key);
-                var shown = isAccount ? null : Evidence(context, entry, worst);
-                if ((!isAccount && shown is null) || !told.Add((entry.Entry.Handler, uses.Key.ToLowerInvariant())))
+                if (!told.Add((entry.Entry.Handler, worst.Access.Table.ToLowerInvariant())))
                 {
                     continue;
                 }
@@ -57,6 +53,24 @@ public sealed class NoOwnerCondition : RecordCheck
                     Related = [.. uses.Select(u => u.Access.At).Where(a => a != found.Access.At).Distinct(), .. shown is null ? [] : new[] { shown.Access.At }, entry.Entry.At],
                     Subject = $"{worst.Access.Table} {worst.Access.Action}",
                 };
+            }
+        }
+    }
+
+    /// <summary>
+    /// For each table whose rows anybody can name, the uses of it and what shows that they belong to people. What is loaded and then changed
+    /// is one weakness: the change is the worst of it, and the place that finds the row the one to mend.
+    /// </summary>
+    internal static IEnumerable<(IReadOnlyList<RecordUse> Uses, RecordUse Worst, RecordUse? Shown)> Open(CheckContext context, EntryAccess entry)
+    {
+        foreach (var uses in entry.Uses.Where(u => IsOpen(context, entry, u)).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
+        {
+            var worst = uses.MaxBy(u => u.Access.Action)!;
+            var isAccount = context.Accounts.Accounts.Has(uses.Key);
+            var shown = isAccount ? null : Evidence(context, entry, worst);
+            if (isAccount || shown is not null)
+            {
+                yield return ([.. uses], worst, shown);
             }
         }
     }

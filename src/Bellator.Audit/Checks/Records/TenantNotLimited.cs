@@ -1,0 +1,96 @@
+using Bellator.Audit.Access;
+using Bellator.Audit.Endpoints;
+using Bellator.Audit.Tables;
+
+namespace Bellator.Audit.Checks.Records;
+
+/// <summary>Everybody belongs to a tenant, by a column of their account; one way to a table of the tenants' records does not limit it to the person's own.</summary>
+public sealed class TenantNotLimited : RecordCheck
+{
+    public override string Id => "records/tenant-not-limited";
+
+    public override string Title => "Records of all tenants";
+
+    public override IReadOnlyList<int> Cwes => [639, 862, 863];
+
+    public override IReadOnlyList<string> Asvs => ["V8.4.1", "V8.2.2"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:H/I:H/A:N";
+
+    public override string Why => "A user of one tenant gets, or changes, records of every other tenant; being of a role in one’s own tenant says nothing about the others.";
+
+    public override string FalsePositiveIf => "This endpoint is for the operator of all tenants, the records are shared between them, or something outside the audited code limits them.";
+
+    public override string HowToFix(string language) => "Put the tenant of the signed-in user into the condition here too, in one scope that every query of the table goes through, and that raw SQL, exports and counts do not pass by.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        var limits = TenantLimits(context);
+        foreach (var entry in limits.Count == 0 ? [] : Entries(context).Where(e => e.Entry.SignIn == SignInNeed.Needed))
+        {
+            var told = NoOwnerCondition.Open(context, entry).Select(o => o.Worst).Concat(ChildNotTied.Pairs(context, entry).Select(p => p.Child)).Select(u => u.Access.Table).ToHashSet(StringComparer.OrdinalIgnoreCase);
+            foreach (var uses in entry.Uses.Where(u => !told.Contains(u.Access.Table) && u.Access.Action != RecordAction.Create && !u.Access.IsGuess && !u.IsFetched).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
+            {
+                if (context.Schema.Find(uses.Key) is not { RowSecurity: false } table || limits.FirstOrDefault(l => table.Find(l.Key) is not null) is not { Key: { } column, Value: { } limited })
+                {
+                    continue;
+                }
+
+                var open = uses.Where(u => IsOpen(context, entry, u, column)).ToList();
+                if (open.Count == 0 || Shown(limited, entry, table.Name, open.Exists(u => context.Access.ReachOf(entry, u) == RowReach.Role)) is not { } shown)
+                {
+                    continue;
+                }
+
+                var worst = open.MaxBy(u => u.Access.Action)!;
+                yield return new Finding
+                {
+                    Check = this,
+                    At = worst.Access.At,
+                    Certainty = Certainty.Traced,
+                    Message = $"{Address(entry.Entry)} lets {WhoOf(entry)} {Does(worst.Access.Action)} {worst.Access.Table} records whatever their “{column}”: no condition on it was found, although {Address(shown.Entry)} limits {(shown.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) ? "these records" : shown.Access.Table)} to that of the signed-in user.",
+                    Related = [.. open.Select(u => u.Access.At).Where(a => a != worst.Access.At).Distinct(), shown.Access.At, entry.Entry.At],
+                    Subject = $"{worst.Access.Table} {worst.Access.Action}",
+                };
+            }
+        }
+    }
+
+    private static string WhoOf(EntryAccess entry) => entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) ? "users of one role" : Who(entry);
+
+    /// <summary>Columns of the accounts that name what the person belongs to, and the uses of records that are limited to it.</summary>
+    private static Dictionary<string, List<RecordUse>> TenantLimits(CheckContext context)
+    {
+        var limits = new Dictionary<string, List<RecordUse>>(StringComparer.OrdinalIgnoreCase);
+        foreach (var column in context.Accounts.Accounts.Tables.SelectMany(t => t.Columns.Select(c => c.Name).Where(c => IsBelonging(context, t, c))).Distinct(StringComparer.OrdinalIgnoreCase))
+        {
+            var uses = context.Access.OwnedTables.SelectMany(o => o.Limited).Where(u => u.Terms.Subject.Any(t => t.Column.Equals(column, StringComparison.OrdinalIgnoreCase))).ToList();
+            if (uses.Count > 0)
+            {
+                limits[column] = uses;
+            }
+        }
+
+        return limits;
+    }
+
+    /// <summary>It points at another table, which is no table of accounts: a firm, a branch, a district.</summary>
+    private static bool IsBelonging(CheckContext context, Table accounts, string column) =>
+        !context.Words.IsRecordKey(column) && context.Words.IsKeyName(column)
+        && (accounts.ForeignKeys.Find(k => k.Columns is [var only] && only.Equals(column, StringComparison.OrdinalIgnoreCase)) is { } key ? !context.Accounts.Accounts.Has(key.Table) : TableNamedBy(context, column) is { } named && !context.Accounts.Accounts.Has(named.Name));
+
+    private static Table? TableNamedBy(CheckContext context, string column) =>
+        context.Schema.Tables.FirstOrDefault(t => ChildRecords.IsKeyOf(column, t.Name));
+
+    private static bool IsOpen(CheckContext context, EntryAccess entry, RecordUse use, string column) =>
+        !use.Terms.OfSubject && !use.Terms.HasUnknown && !context.Access.MayBeLimited(use) && context.Access.ReachOf(entry, use) is RowReach.All or RowReach.Chosen or RowReach.Role
+        && entry.Decisions.All(d => d.IsRole) && !use.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase)
+        && !use.Terms.Request.Any(t => t.Column.Equals(column, StringComparison.OrdinalIgnoreCase) || context.Words.IsSecretToken(t.Column))
+        && !(use.Access.Action is RecordAction.View or RecordAction.List && use.Terms.Other.Any(context.Words.IsPublicState))
+        && !ChildRecords.IsTiedToHeld(context, entry, use);
+
+    /// <summary>What shows that others are limited: on the same table, and where a role is asked for here, behind a role there.</summary>
+    private static RecordUse? Shown(List<RecordUse> limited, EntryAccess entry, string table, bool byRole) =>
+        limited.Where(l => l.Entry.Handler != entry.Entry.Handler && (!byRole || l.Entry.Guards.Any(g => g.Asks == Requirement.Role) || l.Access.Table.Equals(table, StringComparison.OrdinalIgnoreCase)))
+            .OrderByDescending(l => l.Access.Table.Equals(table, StringComparison.OrdinalIgnoreCase)).FirstOrDefault();
+}
