@@ -158,7 +158,7 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Source is { } part)
         {
-            var name = fact.Named is { } named ? site.Argument(named).Constant : null;
+            var name = fact.SourceName ?? (fact.Named is { } named ? site.Argument(named).Constant : null);
             return WithDefault(new AbstractValue { Taints = [SourceTaint(part, name, fact.SafeFor, site.Index, name ?? part)], Name = name, Types = fact.Returns is { } kind && name is null ? [kind] : [] }, site, fact.Named);
         }
 

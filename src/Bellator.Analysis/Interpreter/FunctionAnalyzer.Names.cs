@@ -132,7 +132,7 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Source is { } part)
         {
-            return new AbstractValue { Taints = [SourceTaint(part, fact.IsAny ? name : null, fact.SafeFor, index, name)], Types = fact.Types, Fact = fact, Name = name };
+            return new AbstractValue { Taints = [SourceTaint(part, fact.SourceName ?? (fact.IsAny ? name : null), fact.SafeFor, index, name)], Types = fact.Types, Fact = fact, Name = name };
         }
 
         return new AbstractValue

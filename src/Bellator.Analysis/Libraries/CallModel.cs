@@ -24,6 +24,9 @@ public sealed class CallModel
 
     public int? Named { get; set; }
 
+    /// <summary>The name that the request has for the source: the header that is read.</summary>
+    public string? SourceName { get; set; }
+
     /// <summary>Positions in which the source is harmless to begin with.</summary>
     public List<string> SafeFor { get; set; } = [];
 

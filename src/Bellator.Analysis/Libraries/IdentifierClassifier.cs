@@ -72,6 +72,10 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
     private readonly IReadOnlySet<string> _throttle = facts.Words("throttle-word");
     private readonly IReadOnlySet<string> _forgery = facts.Words("forgery-word");
+    private readonly IReadOnlySet<string> _exempting = facts.Words("exempting");
+    private readonly IReadOnlySet<string> _bearer = facts.Words("bearer");
+    private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
+    private readonly IReadOnlySet<string> _looking = facts.Words("looking");
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
     private readonly IReadOnlySet<string> _recordKey = facts.Words("record-key");
     private readonly IReadOnlySet<string> _authorizing = facts.Words("authorizing");
@@ -328,6 +332,18 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of something that keeps forged requests out.</summary>
     public bool TellsOfForgery(string name) => HasWord(name, _forgery);
+
+    /// <summary>True for the name of a step that asks for a token or key in a header.</summary>
+    public bool TellsOfBearer(string name) => HasWord(name, _bearer);
+
+    /// <summary>True for the name of a header that says for which host a request is meant, or from which it comes.</summary>
+    public bool NamesHost(string header) => _hostHeader.Contains(Written(header));
+
+    /// <summary>True for the name of something that leaves a check out: <c>csrf_exempt</c>.</summary>
+    public bool TellsOfExemption(string name) => HasWord(name, _exempting);
+
+    /// <summary>True for the name of a mark on a row that somebody looked at it: no wish of the person, and no harm where another site causes it.</summary>
+    public bool TellsOfLooking(string name) => HasWord(name, _looking);
 
     /// <summary>True for a mark, base class or trait that makes a class one of accounts.</summary>
     public bool MakesAccount(string name) => _makesAccount.Contains(name);

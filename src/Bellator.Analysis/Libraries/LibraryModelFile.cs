@@ -108,7 +108,7 @@ public sealed class LibraryModelFile
     /// <summary>Paths below which the routes of a file come by convention, by the end of the file's name.</summary>
     public Dictionary<string, string> Mounted { get; set; } = [];
 
-    /// <summary>What a mark, a base class or a named step on the way asks for: <c>sign-in</c>, <c>role</c>, <c>open</c>, <c>throttle</c>, <c>forgery</c>.</summary>
+    /// <summary>What a mark, a base class or a named step on the way asks for: <c>sign-in</c>, <c>role</c>, <c>open</c>, <c>throttle</c>, <c>forgery</c>, <c>forgery-off</c>.</summary>
     public Dictionary<string, string> Guards { get; set; } = [];
 
     /// <summary>Methods that give the rules for a class's actions.</summary>
@@ -201,6 +201,9 @@ public sealed class ValueModel
 {
     /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any; <c>subject</c> for what the program itself knows of the person who is asking.</summary>
     public string? Source { get; set; }
+
+    /// <summary>The name that the request has for it: the header that is read.</summary>
+    public string? SourceName { get; set; }
 
     /// <summary>Its own name tells what it stands for: the records of a table.</summary>
     public bool Labelled { get; set; }

@@ -12,10 +12,10 @@ internal static class ModelValidator
         ["cookie-not-secure", "cookie-readable", "cookie-cross-site", "token-not-verified", "token-algorithm-open", "token-checks-disabled", "token-no-expiry", "token-in-web-storage", "forgery-off", "debug"];
 
     internal static readonly string[] Sinks =
-        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "signing-key", .. Switches];
+        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", .. Switches];
     internal static readonly string[] Acts =
         ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
-    private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "named", "only", "except"];
+    private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "forgery-off", "named", "only", "except"];
     internal static readonly string[] Journeys = ["register", "sign-in", "sign-out", "recover", "change-password", "change-email", "profile"];
     private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];

@@ -43,7 +43,7 @@ public sealed record ReportedEntry(
     IReadOnlyList<ReportedAccess> Accesses,
     IReadOnlyList<string> Answers);
 
-/// <param name="Asks">signIn, role, perhaps, open, throttle, forgery or other.</param>
+/// <param name="Asks">signIn, role, perhaps, open, throttle, forgery, forgeryOff or other.</param>
 public sealed record ReportedGuard(string Name, string Asks, ReportedPlace At);
 
 public sealed record ReportedInput(string Part, string Name);

@@ -24,6 +24,9 @@ public enum Requirement
 
     /// <summary>A token against forged requests.</summary>
     Forgery,
+
+    /// <summary>It says that no token against forged requests is asked for.</summary>
+    ForgeryOff,
 }
 
 /// <summary>Something that a request must pass before the handler, or before what it does with records.</summary>

@@ -21,6 +21,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
         "open" or OpenAlways => Requirement.Open,
         "throttle" => Requirement.Throttle,
         "forgery" => Requirement.Forgery,
+        "forgery-off" => Requirement.ForgeryOff,
         _ => Requirement.Other,
     };
 
@@ -66,11 +67,13 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
         }
 
         return flow.Vocabulary.TellsOfThrottle(name) ? Requirement.Throttle
-            : flow.Vocabulary.TellsOfForgery(name) ? Requirement.Forgery
+            : flow.Vocabulary.TellsOfForgery(name) ? OfForgery(name)
             : flow.Vocabulary.TellsOfSignIn(IrClass.ShortOf(name)) ? Requirement.SignIn
             : function is null && flow.Vocabulary.DemandsRole(IrClass.ShortOf(name)) ? Requirement.Role
             : Requirement.Other;
     }
+
+    private Requirement OfForgery(string name) => flow.Vocabulary.TellsOfExemption(name) ? Requirement.ForgeryOff : Requirement.Forgery;
 
     /// <summary>The step is a library's, and its facts say nothing of guarding: it neither asks nor refuses.</summary>
     public bool IsOfLibrary(string text, IrFile file)
@@ -164,9 +167,9 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             {
                 yield return new Middleware(mark.Name, Requirement.Throttle, at);
             }
-            else if (flow.Vocabulary.TellsOfForgery(name))
+            else if (flow.Vocabulary.TellsOfForgery(mark.Name))
             {
-                yield return new Middleware(name, Requirement.Forgery, at);
+                yield return new Middleware(mark.Name, OfForgery(mark.Name), at);
             }
             else if (flow.Vocabulary.TellsOfSignIn(name) || flow.Vocabulary.TellsOfRole(name))
             {

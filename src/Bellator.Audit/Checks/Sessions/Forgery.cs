@@ -1,13 +1,17 @@
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Audit.Access;
+using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
 
 namespace Bellator.Audit.Checks.Sessions;
 
-/// <summary>The check against forged requests is switched off.</summary>
+/// <summary>The check against forged requests is switched off, for all or for one endpoint, or an endpoint lacks what its neighbours have.</summary>
 public sealed class Forgery : SwitchCheck
 {
     public override string Id => "sessions/forgery";
 
-    public override string Title => "CSRF protection disabled";
+    public override string Title => "CSRF protection missing";
 
     public override IReadOnlyList<int> Cwes => [352];
 
@@ -24,4 +28,68 @@ public sealed class Forgery : SwitchCheck
     protected override string Kind => "forgery-off";
 
     protected override string Message(AnalysisEvent happening) => "The framework’s CSRF protection is disabled here.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var finding in base.Run(context))
+        {
+            yield return finding;
+        }
+
+        var signIns = context.Journeys.Where(j => j.Kind == JourneyKind.SignIn).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
+        var changing = context.Accounts.Surface.EntryPoints.Where(e => e.Handler is not null && (!IsSafe(e.Method) || (e.Method == "*" && e.Guards.Any(g => g.Asks == Requirement.ForgeryOff))) && (e.SignIn == SignInNeed.Needed || signIns.Contains(e.Handler)) && !IsByToken(context, e)).ToList();
+        foreach (var entry in changing.DistinctBy(e => e.Handler))
+        {
+            if (entry.Guards.FirstOrDefault(g => g.Asks == Requirement.ForgeryOff) is { } exempt)
+            {
+                // A whole class without it is commonly one for programs, which send a key.
+                if (entry.Handler!.Class is not null && (exempt.At.File != entry.Handler.File.Index || exempt.At.Start < entry.Handler.Span.Start || exempt.At.End > entry.Handler.Span.End))
+                {
+                    continue;
+                }
+
+                yield return Found(entry, exempt.At, $"{Address(entry)} is exempt from the CSRF protection by “{exempt.Name}”.");
+            }
+            else if (!signIns.Contains(entry.Handler) && Guarded(entry) is null && Neighbours(changing, entry).Select(Guarded).FirstOrDefault(g => g is not null) is { } theirs && !AsksInCode(context, entry))
+            {
+                yield return Found(entry, entry.Handler!.LocationOf(0) is var at && entry.Handler.Class is null ? entry.At : at, $"{Address(entry)} lacks the CSRF protection “{theirs.Name}” that the other actions beside it have.", theirs.At);
+            }
+        }
+    }
+
+    private Finding Found(EntryPoint entry, Text.Location at, string message, params Text.Location[] related) => new()
+    {
+        Check = this,
+        At = at,
+        Certainty = Certainty.Traced,
+        Message = message,
+        Related = [.. related, entry.At],
+        Subject = entry.Path,
+    };
+
+    private static string Address(EntryPoint entry) => entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}";
+
+    private static bool IsSafe(string method) => method.ToUpperInvariant() is "GET" or "HEAD" or "OPTIONS" or "TRACE" or "*";
+
+    private static Middleware? Guarded(EntryPoint entry) => entry.Guards.FirstOrDefault(g => g.Asks == Requirement.Forgery);
+
+    /// <summary>The other actions of the class that change something: whether they are guarded one by one.</summary>
+    private static IEnumerable<EntryPoint> Neighbours(List<EntryPoint> changing, EntryPoint entry) =>
+        entry.Handler!.Class is { } type ? changing.Where(o => o.Handler != entry.Handler && o.Handler!.Class == type) : [];
+
+    private static bool AsksInCode(CheckContext context, EntryPoint entry) => new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any();
+
+    /// <summary>A check against forged requests stands in the function that changes the records, before it does.</summary>
+    internal static bool AsksInCode(CheckContext context, EntryPoint entry, RecordUse use) =>
+        entry.Guards.Any(g => g.Asks == Requirement.Forgery) || new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any(c => c.At.File == use.Access.At.File && c.At.Start < use.Access.At.Start);
+
+    /// <summary>Who asks is known by a token in a header, which no other site makes the browser send.</summary>
+    internal static bool IsByToken(CheckContext context, EntryPoint entry) =>
+        entry.Guards.Any(g => g.Asks is Requirement.SignIn or Requirement.Role && (context.Words.TellsOfBearer(g.Name) || (g.Function is { } step && ReadsHeaderOnly(context, step))));
+
+    private static bool ReadsHeaderOnly(CheckContext context, IrFunction step)
+    {
+        var parts = context.Accounts.Surface.OwnReach(step).SelectMany(f => context.Flow.SummaryOf(f).Events).SelectMany(e => e.Roles.Values).SelectMany(Analysis.Domain.FieldAccess.DeepTaints).Select(t => t.Origin.Part).ToHashSet(StringComparer.Ordinal);
+        return parts.Contains("header") && !parts.Contains("cookie");
+    }
 }
