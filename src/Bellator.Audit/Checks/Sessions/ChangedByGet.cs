@@ -26,17 +26,17 @@ public sealed class ChangedByGet : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var journeys = context.Journeys.SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
-        foreach (var entry in context.Access.Entries.Where(e => e.Entry.SignIn == SignInNeed.Needed && e.Entry.Method.ToUpperInvariant() is "GET" or "*" && !journeys.Contains(e.Entry.Handler)))
+        foreach (var entry in context.Access.Entries.Where(e => IsByLink(e.Entry.Method) && !journeys.Contains(e.Entry.Handler)))
         {
-            if (entry.Uses.FirstOrDefault(u => IsWish(context, entry, u)) is { } use && !Forgery.IsByToken(context, entry.Entry) && !Forgery.AsksInCode(context, entry.Entry, use))
+            if (entry.Uses.FirstOrDefault(u => (entry.Entry.SignIn == SignInNeed.Needed || u.Terms.OfSubject) && IsWish(context, entry, u)) is { } use && !Forgery.IsByToken(context, entry.Entry) && !Forgery.AsksInCode(context, entry.Entry, use))
             {
                 yield return new Finding
                 {
                     Check = this,
                     At = use.Access.At,
                     Certainty = Certainty.Traced,
-                    Message = $"{(entry.Entry.Method == "*" ? "GET " : "")}{entry.Entry.Method.Replace("*", "", StringComparison.Ordinal)}{(entry.Entry.Method == "*" ? "" : " ")}{entry.Entry.Path} {(use.Access.Action == RecordAction.Delete ? "deletes" : "changes")} the {use.Access.Table} record that the address names.",
-                    Steps = use.Terms.Request[0].Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, "changed") : [],
+                    Message = $"GET {entry.Entry.Path} {(use.Access.Action == RecordAction.Delete ? "deletes" : "changes")} the {use.Access.Table} record that the address names.",
+                    Steps = Chosen(entry, use).First().Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, "changed") : [],
                     Related = [entry.Entry.At],
                     Subject = use.Access.Table,
                 };
@@ -44,10 +44,13 @@ public sealed class ChangedByGet : Check
         }
     }
 
+    /// <summary>It answers to GET: said so, or to any method.</summary>
+    private static bool IsByLink(string method) => method.ToUpperInvariant() is "GET" or "ALL" or "ANY" or "*";
+
     /// <summary>A row that the address names is changed or deleted, and not only marked as looked at.</summary>
     private static bool IsWish(CheckContext context, EntryAccess entry, RecordUse use) =>
         use.Access.Action is RecordAction.Edit or RecordAction.Delete && !use.Access.IsGuess && !use.IsFetched
-        && Chosen(entry, use).FirstOrDefault(t => entry.Entry.Method == "*" ? t.Taint?.Origin.Part is "query" or "path" : t.Taint?.Origin.Part is "query" or "path" or "input") is { } term
+        && Chosen(entry, use).FirstOrDefault(t => t.Taint?.Origin.Part is "query" or "path" || (t.Taint?.Origin.Part == "input" && entry.Entry.Method != "*")) is { } term
         && !context.Words.IsSecretToken(term.Column) && !context.Words.IsSecretToken(term.Taint!.Origin.Name ?? "") && !context.Words.IsSecretToken(IdentifierOf(use))
         && (use.Access.Action == RecordAction.Delete || Written(use, term).ToList() is var written && (written.Count == 0 || !written.TrueForAll(context.Words.TellsOfLooking)));
 
@@ -56,7 +59,7 @@ public sealed class ChangedByGet : Check
     /// <summary>What of the request chooses the row: at the use itself, or where the row was looked up.</summary>
     private static IEnumerable<RowTerm> Chosen(EntryAccess entry, RecordUse use) =>
         use.Terms.Request.Count > 0 ? use.Terms.Request
-        : use.Terms.ChoosesOne ? entry.Uses.Where(o => o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Access.Action == RecordAction.View).SelectMany(o => o.Terms.Request) : [];
+        : use.Terms.ChoosesOne ? entry.Uses.Concat(entry.OnTheWay).Where(o => o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Access.Action == RecordAction.View).SelectMany(o => o.Terms.Request) : [];
 
     private static IEnumerable<string> Written(RecordUse use, RowTerm term) => use.Access.Columns.Where(c => !c.Equals(term.Column, StringComparison.OrdinalIgnoreCase) && !c.EndsWith("id", StringComparison.OrdinalIgnoreCase));
 }
