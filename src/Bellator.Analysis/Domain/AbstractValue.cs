@@ -73,6 +73,9 @@ public sealed class AbstractValue
     /// <summary>It is a setting from outside the code.</summary>
     public bool IsConfiguration { get => _cold?.IsConfiguration ?? false; init => _cold = !value ? _cold : (_cold ?? ColdFields.None) with { IsConfiguration = value }; }
 
+    /// <summary>Type of a setting that is nothing where nobody made it: the program does not stop there.</summary>
+    public const string MayBeMissing = "missing?";
+
     /// <summary>The text that takes the place of a setting which nobody made: <c>getenv('KEY') ?: 'dev'</c>.</summary>
     public string? Fallback { get => _cold?.Fallback; init => _cold = value is null ? _cold : (_cold ?? ColdFields.None) with { Fallback = value }; }
 

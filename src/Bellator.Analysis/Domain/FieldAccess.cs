@@ -31,7 +31,7 @@ internal static class FieldAccess
         }
 
         var taints = value.Taints.Count == 0 ? value.Taints : [.. value.Taints.Where(t => !MadeByServer.Contains(name) || !IsUpload(t)).Select(t => t with { Origin = t.Origin.PartOf(name) })];
-        return new AbstractValue { Taints = taints, Name = value is { Name.Length: 0, IsTainted: false } ? "" : name, IsConfiguration = value.IsConfiguration, Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
+        return new AbstractValue { Taints = taints, Name = value is { Name.Length: 0, IsTainted: false } ? "" : name, IsConfiguration = value.IsConfiguration, Types = value.IsConfiguration && value.Fact is not { MissingFails: true } ? [AbstractValue.MayBeMissing] : [], Fact = value.Fact is { Except.Count: > 0 } nested ? nested : null };
     }
 
     private static bool IsUpload(AbstractValue value) => value.Taints.Count > 0 && value.Taints.All(IsUpload);

@@ -334,11 +334,17 @@ internal sealed partial class FunctionAnalyzer
     private void RaiseComparison(int index, AbstractValue left, AbstractValue right, string? sign, string? leftName, string? rightName, CallModel? fact = null)
     {
         if (MayBePassword(left) || MayBePassword(right) || _program.Vocabulary.IsPasswordColumn(leftName) || _program.Vocabulary.IsPasswordColumn(rightName)
-            || _program.Vocabulary.IsCredential(leftName ?? left.Name ?? "") || _program.Vocabulary.IsCredential(rightName ?? right.Name ?? ""))
+            || _program.Vocabulary.IsCredential(leftName ?? left.Name ?? "") || _program.Vocabulary.IsCredential(rightName ?? right.Name ?? "")
+            || (left.IsConfiguration && right.Taints.Any(t => t.IsSent)) || (right.IsConfiguration && left.Taints.Any(t => t.IsSent))
+            || IsDigestOfRequest(left, right) || IsDigestOfRequest(right, left))
         {
             Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? AbstractValue.Unknown : Named(leftName)), ("rightName", rightName is null ? AbstractValue.Unknown : Named(rightName)), ("sign", sign is null ? AbstractValue.Unknown : Named(sign)));
         }
     }
+
+    /// <summary>The one was sent beside what the other is the digest of: the signature of a message.</summary>
+    private bool IsDigestOfRequest(AbstractValue sent, AbstractValue digest) =>
+        sent.Taints.Any(t => t.IsSent && _program.Vocabulary.NamesSignature(t.Origin.Name ?? "")) && digest is { Constant: null } && digest.Taints.Count > 0 && digest.Taints.All(t => t.Transform == PasswordTransform.FastHash);
 
     private bool MayBePassword(AbstractValue value) =>
         _program.Vocabulary.IsPasswordColumn(value.Name) || value.Taints.Any(t => _program.Vocabulary.IsPassword(t.Origin.Name));

@@ -211,7 +211,7 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Sanitizes is { } clean)
         {
             return clean == "configuration"
-                ? new AbstractValue { IsConfiguration = true, Name = site.Argument(0).Constant, Fallback = site.Argument(1) is { Constant.Length: > 0, ConstantKind: LiteralKind.Text } otherwise ? otherwise.Constant : null }
+                ? new AbstractValue { IsConfiguration = true, Name = site.Argument(0).Constant, Fallback = site.Argument(1) is { Constant.Length: > 0, ConstantKind: LiteralKind.Text } otherwise ? otherwise.Constant : null, Types = fact.MissingFails || site.Has(1) ? [] : [AbstractValue.MayBeMissing] }
                 : clean == "number" ? AsNumber(site.Arguments.Count > 0 ? site.Argument(0).Taints : site.Receiver.Taints) : AbstractValue.Unknown;
         }
 
@@ -238,6 +238,11 @@ internal sealed partial class FunctionAnalyzer
         {
             var piece = site.Argument(key).Constant is { } keyName ? ReadField(site.Index, site.Receiver, keyName)
                 : site.Receiver.Types.Contains("row") ? AbstractValue.OfTaints([StoredTaint(site.Index, "*")]) : FieldAccess.Element(site.Receiver);
+            if (piece.IsConfiguration)
+            {
+                piece = piece.With(types: fact.MissingFails || (fact.Otherwise is { } stand && site.Has(stand)) ? [] : [AbstractValue.MayBeMissing]);
+            }
+
             return WithOtherwise(piece, site, fact.Otherwise);
         }
 

@@ -137,7 +137,7 @@ internal sealed partial class FunctionAnalyzer
 
         return new AbstractValue
         {
-            Types = fact.Types,
+            Types = fact is { Configuration: true, Labelled: true, MissingFails: false } ? [AbstractValue.MayBeMissing] : fact.Types,
             Name = fact.Labelled ? name : null,
             Constant = fact.Constant,
             IsConfiguration = fact.Configuration,

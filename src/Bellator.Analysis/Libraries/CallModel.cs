@@ -24,6 +24,9 @@ public sealed class CallModel
 
     public int? Named { get; set; }
 
+    /// <summary>Where there is no such setting or item, and no value to take its place, the program stops.</summary>
+    public bool MissingFails { get; set; }
+
     /// <summary>The name that the request has for the source: the header that is read.</summary>
     public string? SourceName { get; set; }
 

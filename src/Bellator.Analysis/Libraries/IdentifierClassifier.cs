@@ -74,6 +74,9 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _forgery = facts.Words("forgery-word");
     private readonly IReadOnlySet<string> _exempting = facts.Words("exempting");
     private readonly IReadOnlySet<string> _bearer = facts.Words("bearer");
+    private readonly IReadOnlySet<string> _signature = facts.Words("signature-word");
+    private readonly IReadOnlySet<string> _keyWord = facts.Words("key-word");
+    private readonly IReadOnlySet<string> _barring = facts.Words("barring");
     private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
     private readonly IReadOnlySet<string> _looking = facts.Words("looking");
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
@@ -336,8 +339,17 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     /// <summary>True for the name of a step that asks for a token or key in a header.</summary>
     public bool TellsOfBearer(string name) => HasWord(name, _bearer);
 
+    /// <summary>True for the name of what is sent to show that a message is genuine.</summary>
+    public bool NamesSignature(string name) => HasWord(name, _signature);
+
+    /// <summary>True for the name of a setting that only its owner may know.</summary>
+    public bool NamesKey(string name) => Parts(name) is [.., var last] && _keyWord.Contains(last);
+
     /// <summary>True for the name of a header that says for which host a request is meant, or from which it comes.</summary>
     public bool NamesHost(string header) => _hostHeader.Contains(Written(header));
+
+    /// <summary>True for the name of a state in which the owner of an account may not go on: <c>suspended_at</c>, <c>active</c>.</summary>
+    public bool TellsOfBarring(string name) => HasWord(name, _barring);
 
     /// <summary>True for the name of something that leaves a check out: <c>csrf_exempt</c>.</summary>
     public bool TellsOfExemption(string name) => HasWord(name, _exempting);

@@ -202,6 +202,9 @@ public sealed class ValueModel
     /// <summary>The request part it holds: <c>query</c>, <c>form</c>, <c>body</c>, <c>cookie</c>, <c>header</c>, <c>path</c>, <c>upload</c>, <c>input</c> for any; <c>subject</c> for what the program itself knows of the person who is asking.</summary>
     public string? Source { get; set; }
 
+    /// <summary>Where it has no such part, the program stops.</summary>
+    public bool MissingFails { get; set; }
+
     /// <summary>The name that the request has for it: the header that is read.</summary>
     public string? SourceName { get; set; }
 

@@ -33,5 +33,8 @@ internal static class ChildRecords
     public static bool IsHeld(CheckContext context, EntryAccess entry, RecordUse use) =>
         use.Terms.OfSubject || (context.Access.ReachOf(entry, use) == RowReach.Own);
 
+    /// <summary>The same name in another way of writing: <c>disabledAt</c> and <c>disabled_at</c>.</summary>
+    public static bool SameName(string one, string other) => string.Concat(IdentifierClassifier.Parts(one)).Equals(string.Concat(IdentifierClassifier.Parts(other)), StringComparison.OrdinalIgnoreCase);
+
     public static bool Names(string column, string other) => column.Split('.')[^1].Equals(other, StringComparison.OrdinalIgnoreCase);
 }

@@ -18,6 +18,9 @@ namespace Bellator.Audit.Sessions;
 /// <param name="Tables">The tables that it joins.</param>
 public sealed record CredentialLookup(Location At, IrFunction Function, Taint Sent, IReadOnlySet<string> Looked, IReadOnlyList<string> Tables)
 {
+    /// <summary>What is done with the row: it is found, or deleted.</summary>
+    public RecordAction Action { get; init; }
+
     /// <summary>The same, where it may come in the address as well.</summary>
     public Taint? InAddress { get; init; }
 }
@@ -104,6 +107,7 @@ public sealed class KeptCredentials
         looked.UnionWith(FieldNames.ReadIn(access.Function));
         kept.Lookups.Add(new CredentialLookup(access.At, use.Function, sent, looked, [.. statements.SelectMany(s => s.Tables).Append(access.Table).Distinct(StringComparer.OrdinalIgnoreCase)])
         {
+            Action = access.Action,
             InAddress = term.Taints.FirstOrDefault(t => t.Origin is { Part: "query" or "input", Name: { } name } && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name))),
         });
     }

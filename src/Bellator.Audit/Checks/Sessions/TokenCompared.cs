@@ -37,7 +37,7 @@ public sealed class TokenCompared : Check
         {
             var (left, right) = (comparison.Role("left"), comparison.Role("right"));
             var sent = Sent(left) ?? Sent(right);
-            if (sent is null || !(Sent(left) is not null ? IsSecret(context, right, comparison, "rightName") : IsSecret(context, left, comparison, "leftName")))
+            if (sent is null || !(Sent(left) is not null ? IsSecret(context, sent, right, comparison, "rightName") : IsSecret(context, sent, left, comparison, "leftName")))
             {
                 continue;
             }
@@ -59,9 +59,22 @@ public sealed class TokenCompared : Check
 
     private static Taint? Sent(AbstractValue value) => value.Taints.FirstOrDefault(t => t.IsSent && !t.Guessed);
 
-    /// <summary>A kept token, or a key from the settings: not what was sent, and no text that everybody knows.</summary>
-    private static bool IsSecret(CheckContext context, AbstractValue value, AnalysisEvent comparison, string name) =>
-        value.Constant is null && !value.Taints.Any(t => t.IsSent)
-        && (value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsSecretToken(t.Origin.Name ?? ""))
-            || (value.Taints.Count == 0 && (context.Words.IsSecretToken(value.Name ?? "") || (value.IsConfiguration && context.Words.IsSecretToken(comparison.Role(name).Constant ?? "")))));
+    /// <summary>A kept token, a key from the settings, or the digest by which a message is told to be genuine: not what was sent, and no text that everybody knows.</summary>
+    private static bool IsSecret(CheckContext context, Taint sent, AbstractValue value, AnalysisEvent comparison, string name)
+    {
+        if (value.Constant is not null)
+        {
+            return false;
+        }
+
+        if (context.Words.NamesSignature(sent.Origin.Name ?? "") && value.Taints.Count > 0 && value.Taints.All(t => t.Transform == PasswordTransform.FastHash))
+        {
+            return true;
+        }
+
+        bool IsNamed(string? said) => said is { Length: > 0 } && (context.Words.IsSecretToken(said) || (value.IsConfiguration && context.Words.NamesKey(said)));
+        return !value.Taints.Any(t => t.IsSent)
+            && (value.Taints.Any(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsSecretToken(t.Origin.Name ?? ""))
+                || (value.Taints.Count == 0 && (IsNamed(value.Name) || (value.IsConfiguration && IsNamed(comparison.Role(name).Constant)))));
+    }
 }

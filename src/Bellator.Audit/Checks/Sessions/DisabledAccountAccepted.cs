@@ -1,0 +1,114 @@
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Queries;
+using Bellator.Audit.Access;
+using Bellator.Audit.Endpoints;
+using Bellator.Audit.Tables;
+using Bellator.Text;
+
+namespace Bellator.Audit.Checks.Sessions;
+
+/// <summary>Accounts can be disabled, signing in asks for it, and whoever is signed in already goes on.</summary>
+public sealed class DisabledAccountAccepted : Check
+{
+    public override string Id => "sessions/disabled-account-accepted";
+
+    public override string Title => "Disabled account stays signed in";
+
+    public override IReadOnlyList<int> Cwes => [613, 285];
+
+    public override IReadOnlyList<string> Asvs => ["V7.4.2"];
+
+    public override string Vector => "CVSS:3.1/AV:N/AC:L/PR:L/UI:N/S:U/C:L/I:L/A:N";
+
+    public override string Why => "An account is disabled because its owner must not go on: with a session, a remembered browser or a key that is still good, they do.";
+
+    public override string FalsePositiveIf => "Sessions and tokens of the account are ended by code that was not read.";
+
+    public override string HowToFix(string language) => "Ask for the state wherever the account of a session or token is loaded, or end all of the account’s sessions and tokens when it is disabled.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var table in context.Accounts.Accounts.Tables)
+        {
+            foreach (var column in table.Columns.Where(c => Bars(context, c.Name)).Select(c => c.Name))
+            {
+                // That nobody asks for the state at all is said of signing in.
+                var recognising = Recognising(context, table).ToList();
+                if (recognising.Count == 0 || !IsAskedSomewhere(context, table, column))
+                {
+                    continue;
+                }
+
+                var open = recognising.Find(r => !Asks(context, r, column));
+                foreach (var (who, change) in open is null ? [] : Disabling(context, table, column))
+                {
+                    yield return new Finding
+                    {
+                        Check = this,
+                        At = change.At,
+                        Certainty = Certainty.Traced,
+                        Message = $"{who} sets “{column}” of an account and ends nothing: the account of a session or token is loaded elsewhere without asking for “{column}”, so whoever is signed in goes on.",
+                        Related = [open!.Access.At],
+                        Subject = $"{table.Name}.{column}",
+                    };
+                }
+            }
+        }
+    }
+
+    /// <summary>A state in which somebody may not go on: not one that is waited for, such as a confirmed address.</summary>
+    private static bool Bars(CheckContext context, string column) => context.Words.TellsOfBarring(column);
+
+    /// <summary>Uses on the way of many entry points that find the account of whoever asks.</summary>
+    private static IEnumerable<RecordUse> Recognising(CheckContext context, Table table) =>
+        context.Access.Entries.SelectMany(e => e.Uses.Concat(e.OnTheWay))
+            .Where(u => u.Access.Action is RecordAction.View or RecordAction.List && u.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && u.Terms.OfSubject && u.Terms.Request.Count == 0)
+            .GroupBy(u => u.Access.At).Where(g => g.Select(u => u.Entry.Handler).Distinct().Count() > 1).Select(g => g.First());
+
+    private static bool Asks(CheckContext context, RecordUse use, string column)
+    {
+        var near = new[] { use.In, use.Access.Function }.Concat(Callers(context, use.Access.Function)).Distinct();
+        return use.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase) || use.Happening.Roles.Values.Any(v => v.Text?.Alternatives.Any(a => a.Any(p => p.Literal?.Contains(column, StringComparison.OrdinalIgnoreCase) == true)) == true)
+            || near.SelectMany(FieldNames.ReadIn).Any(n => ChildRecords.SameName(n, column));
+    }
+
+    private static IEnumerable<IrFunction> Callers(CheckContext context, IrFunction function)
+    {
+        var first = context.Program.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => c.Target == function)).ToList();
+        return first.Concat(context.Program.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => first.Contains(c.Target))));
+    }
+
+    private static bool IsAskedSomewhere(CheckContext context, Table table, string column) =>
+        context.Program.Functions.Any(f => FieldNames.ReadIn(f).Any(n => ChildRecords.SameName(n, column)))
+        || context.Access.Entries.SelectMany(e => e.Uses.Concat(e.OnTheWay)).Any(u => u.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && u.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase));
+
+    /// <summary>Functions that set the column, and neither change anything else nor call what ends something.</summary>
+    private static IEnumerable<(string Who, TableAccess Change)> Disabling(CheckContext context, Table table, string column)
+    {
+        var seen = new HashSet<Location>();
+        foreach (var happening in context.EventsOf(EventKind.Query, EventKind.Run, EventKind.Access))
+        {
+            var change = context.Accounts.Surface.AccessesOf(happening).FirstOrDefault(a => a.Action == RecordAction.Edit && a.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && a.Columns.Any(c => c.Equals(column, StringComparison.OrdinalIgnoreCase)));
+            var function = happening.Function;
+            if (change is null || change.At.File != function.File.Index || change.At.Start < function.Span.Start || change.At.End > function.Span.End || !seen.Add(change.At) || !Denies(happening, change, column))
+            {
+                continue;
+            }
+
+            var reach = context.Accounts.Surface.OwnReach(function);
+            if (!reach.SelectMany(f => context.Flow.SummaryOf(f).Events).SelectMany(context.Accounts.Surface.AccessesOf).Any(a => a.At != change.At && a.Action is RecordAction.Delete or RecordAction.Edit) && !reach.SelectMany(f => f.CalledNames()).Any(context.Words.Ends))
+            {
+                var entry = context.Accounts.Surface.EntryPoints.FirstOrDefault(e => e.Handler == function);
+                yield return (entry is null ? function.Name : entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}", change);
+            }
+        }
+    }
+
+    /// <summary>Making an account active again leaves nobody signed in who should not be.</summary>
+    private static bool Denies(AnalysisEvent happening, TableAccess change, string column)
+    {
+        var set = happening.Role("fields").Fields?.FirstOrDefault(f => ChildRecords.SameName(f.Key, column)).Value?.Constant;
+        return set?.ToLowerInvariant() is not ("null" or "nil" or "none") && !change.How.Contains(column + " = NULL", StringComparison.OrdinalIgnoreCase);
+    }
+}
