@@ -50,6 +50,43 @@ public sealed class KeptCredentialTests
         Assert.Equal(expected is null ? [] : [expected], found);
     }
 
+    /// <summary>A token whose end is kept and not asked for is good for ever; old rows that some code deletes are not there to be found.</summary>
+    [Theory]
+    [InlineData(" AND r.ends_at > now()", "", true)]
+    [InlineData("SELECT m.id FROM", "SELECT m.id, r.ends_at FROM", false)]
+    [InlineData("if (!rows[0]) { return res.sendStatus(401); }\n  req", "if (!rows[0] || rows[0].ends_at < Date.now()) { return res.sendStatus(401); }\n  req", false)]
+    public void An_end_that_is_kept_is_asked_for(string instead, string of, bool isWeak)
+    {
+        var code = (App + Out + Change).Replace(instead, of, StringComparison.Ordinal);
+        Assert.Equal(isWeak, Auditor.Run(("schema.sql", Schema), ("app.js", code)).Findings.Any(f => f.CheckId == "sessions/kept-credential-lasting"));
+        var swept = code + "setInterval(() => pool.query('DELETE FROM remembered WHERE ends_at < now()'), 60000);\n";
+        Assert.DoesNotContain(Auditor.Run(("schema.sql", Schema), ("app.js", swept)).Findings, f => f.CheckId == "sessions/kept-credential-lasting");
+    }
+
+    /// <summary>Whoever is disabled goes on where the account of a session is loaded without asking for it.</summary>
+    [Theory]
+    [InlineData("", "", true)]
+    [InlineData("WHERE id = $1', [req.session.userId]", "WHERE id = $1 AND disabled_at IS NULL', [req.session.userId]", false)]
+    [InlineData("res.sendStatus(204); });//", "await pool.query('DELETE FROM sessions WHERE member_id = $1', [req.params.id]); res.sendStatus(204); });//", false)]
+    [InlineData("SET disabled_at = now()", "SET note = now()", false)]
+    public void A_disabled_account(string instead, string of, bool isWeak)
+    {
+        const string Code = """
+            const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool(); const bcrypt = require('bcrypt');
+            app.post('/sign-in', async (req, res) => {
+              const { rows } = await pool.query('SELECT id, password_hash, disabled_at FROM members WHERE email = $1', [req.body.email]);
+              if (!rows[0] || rows[0].disabled_at || !(await bcrypt.compare(req.body.password, rows[0].password_hash))) { return res.sendStatus(401); }
+              req.session.regenerate(() => { req.session.userId = rows[0].id; res.sendStatus(204); });
+            });
+            const known = async (req, res, next) => { const { rows } = await pool.query('SELECT id, role FROM members WHERE id = $1', [req.session.userId]); if (!rows[0]) { return res.sendStatus(401); } req.user = rows[0]; next(); };
+            app.get('/hives', known, async (req, res) => { res.json((await pool.query('SELECT id FROM hives WHERE keeper_id = $1', [req.user.id])).rows); });
+            app.get('/notes', known, async (req, res) => { res.json((await pool.query('SELECT id FROM notes WHERE keeper_id = $1', [req.user.id])).rows); });
+            app.post('/members/:id/disable', known, async (req, res) => { if (req.user.role !== 'head') { return res.sendStatus(403); } await pool.query('UPDATE members SET disabled_at = now() WHERE id = $1', [req.params.id]); res.sendStatus(204); });//
+            """;
+        var schema = "CREATE TABLE members (id int PRIMARY KEY, email text NOT NULL UNIQUE, password_hash text NOT NULL, role text NOT NULL, note text, disabled_at timestamp);";
+        Assert.Equal(isWeak, Auditor.Run(("schema.sql", schema), ("app.js", instead.Length == 0 ? Code : Code.Replace(instead, of, StringComparison.Ordinal))).Findings.Any(f => f.CheckId == "sessions/disabled-account-accepted"));
+    }
+
     /// <summary>A stamp that the look-up holds the credential against ends it as well.</summary>
     [Fact]
     public void A_stamp_ends_what_carries_it()

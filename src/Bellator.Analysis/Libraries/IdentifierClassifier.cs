@@ -77,6 +77,7 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _signature = facts.Words("signature-word");
     private readonly IReadOnlySet<string> _keyWord = facts.Words("key-word");
     private readonly IReadOnlySet<string> _barring = facts.Words("barring");
+    private readonly IReadOnlySet<string> _methodTest = facts.Words("method-test");
     private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
     private readonly IReadOnlySet<string> _looking = facts.Words("looking");
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
@@ -350,6 +351,9 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a state in which the owner of an account may not go on: <c>suspended_at</c>, <c>active</c>.</summary>
     public bool TellsOfBarring(string name) => HasWord(name, _barring);
+
+    /// <summary>True for a name by which code asks by which method a request came.</summary>
+    public bool AsksForMethod(string name) => _methodTest.Contains(name.ToLowerInvariant());
 
     /// <summary>True for the name of something that leaves a check out: <c>csrf_exempt</c>.</summary>
     public bool TellsOfExemption(string name) => HasWord(name, _exempting);

@@ -5,6 +5,14 @@ namespace Bellator.Analysis.Queries;
 /// <summary>The calls of a function whose results nothing looks at: not a test, not another value, not what the function gives back.</summary>
 public static class UnusedResults
 {
+    /// <summary>The call is given a function as its last argument, here or as what the function itself was given last: the answer goes there.</summary>
+    public static bool GivesCallback(IrFunction function, int call) =>
+        function.List(function.Instructions[call]) is [.., { Value: >= 0 } last]
+        && (function.Instructions[last.Value] is { Op: Opcode.Function } || (function.Instructions[last.Value] is { Op: Opcode.Parameter, A: var index } && index == function.Parameters.Count - 1 && function.Parameters.Count > 0 && Names.Contains(function.Parameters[index].Name)));
+
+    /// <summary>What functions commonly call the function that gets their answer: common practice in JavaScript before promises.</summary>
+    private static readonly HashSet<string> Names = new(StringComparer.Ordinal) { "next", "callback", "cb", "done" };
+
     /// <summary>Indices of calls and of objects made, in the order of the code.</summary>
     public static IReadOnlyList<int> Of(IrFunction function)
     {

@@ -258,6 +258,9 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
                 return Asks(function, instruction.A, depth + 1);
             case Opcode.Binary:
                 return Higher(Asks(function, instruction.A, depth + 1), Asks(function, instruction.B, depth + 1));
+            case Opcode.List:
+                // The values of a statement: a row that is looked up by the person is there only for somebody.
+                return function.List(instruction).ToArray().Select(o => Asks(function, o.Value, depth + 1) == Requirement.Other ? Requirement.Other : Requirement.SignIn).Aggregate(Requirement.Other, Higher);
             case Opcode.Phi:
                 return function.List(instruction).ToArray().Where(o => o.Value < value).Select(o => Asks(function, o.Value, depth + 1)).Aggregate(Requirement.Other, Higher);
             case Opcode.GetField or Opcode.GetStatic:
@@ -338,7 +341,7 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             || (instruction.Op is Opcode.GetField or Opcode.GetItem or Opcode.CallMethod or Opcode.Cast && BringsRequestData(function, instruction.A, depth + 1))
             || (instruction.Op is Opcode.Phi && function.List(instruction).ToArray().Any(o => o.Value < value && BringsRequestData(function, o.Value, depth + 1)))
             || (instruction.Op is Opcode.Binary && (BringsRequestData(function, instruction.A, depth + 1) || BringsRequestData(function, instruction.B, depth + 1)))
-            || (instruction.Op is Opcode.Call or Opcode.CallStatic or Opcode.Object or Opcode.CallMethod or Opcode.Concat && function.List(instruction).ToArray().Any(o => BringsRequestData(function, o.Value, depth + 1)));
+            || (instruction.Op is Opcode.Call or Opcode.CallStatic or Opcode.Object or Opcode.List or Opcode.CallMethod or Opcode.Concat && function.List(instruction).ToArray().Any(o => BringsRequestData(function, o.Value, depth + 1)));
     }
 
     /// <summary>It is what the visitor sent in a form or address: a name in there tells nothing of who is asking.</summary>

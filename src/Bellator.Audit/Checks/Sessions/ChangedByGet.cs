@@ -1,3 +1,4 @@
+using Bellator.Analysis.Queries;
 using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Endpoints;
@@ -26,9 +27,10 @@ public sealed class ChangedByGet : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var journeys = context.Journeys.SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
-        foreach (var entry in context.Access.Entries.Where(e => IsByLink(e.Entry.Method) && !journeys.Contains(e.Entry.Handler)))
+        var forms = context.Accounts.Surface.EntryPoints.Where(e => !IsByLink(e.Method)).Select(e => e.Handler).ToHashSet();
+        foreach (var entry in context.Access.Entries.Where(e => IsByLink(e.Entry.Method) && !journeys.Contains(e.Entry.Handler) && !forms.Contains(e.Entry.Handler)))
         {
-            if (entry.Uses.FirstOrDefault(u => (entry.Entry.SignIn == SignInNeed.Needed || u.Terms.OfSubject) && IsWish(context, entry, u)) is { } use && !Forgery.IsByToken(context, entry.Entry) && !Forgery.AsksInCode(context, entry.Entry, use))
+            if (entry.Uses.FirstOrDefault(u => (entry.Entry.SignIn == SignInNeed.Needed || u.Terms.OfSubject) && IsWish(context, entry, u)) is { } use && !Forgery.IsByToken(context, entry.Entry) && !Forgery.AsksInCode(context, entry.Entry, use) && !FieldNames.ReadIn(use.In).Concat(FieldNames.ReadIn(entry.Entry.Handler!)).Any(context.Words.AsksForMethod))
             {
                 yield return new Finding
                 {
@@ -52,7 +54,7 @@ public sealed class ChangedByGet : Check
         use.Access.Action is RecordAction.Edit or RecordAction.Delete && !use.Access.IsGuess && !use.IsFetched
         && Chosen(entry, use).FirstOrDefault(t => t.Taint?.Origin.Part is "query" or "path" || (t.Taint?.Origin.Part == "input" && entry.Entry.Method != "*")) is { } term
         && !context.Words.IsSecretToken(term.Column) && !context.Words.IsSecretToken(term.Taint!.Origin.Name ?? "") && !context.Words.IsSecretToken(IdentifierOf(use))
-        && (use.Access.Action == RecordAction.Delete || Written(use, term).ToList() is var written && (written.Count == 0 || !written.TrueForAll(context.Words.TellsOfLooking)));
+        && (use.Access.Action == RecordAction.Delete || WrittenColumns.Of(use.Access) is var written && (written.Count == 0 || !written.All(context.Words.TellsOfLooking)));
 
     private static string IdentifierOf(RecordUse use) => Analysis.Libraries.IdentifierClassifier.Singular(use.Access.Table);
 
@@ -60,6 +62,4 @@ public sealed class ChangedByGet : Check
     private static IEnumerable<RowTerm> Chosen(EntryAccess entry, RecordUse use) =>
         use.Terms.Request.Count > 0 ? use.Terms.Request
         : use.Terms.ChoosesOne ? entry.Uses.Concat(entry.OnTheWay).Where(o => o.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && o.Access.Action == RecordAction.View).SelectMany(o => o.Terms.Request) : [];
-
-    private static IEnumerable<string> Written(RecordUse use, RowTerm term) => use.Access.Columns.Where(c => !c.Equals(term.Column, StringComparison.OrdinalIgnoreCase) && !c.EndsWith("id", StringComparison.OrdinalIgnoreCase));
 }

@@ -1,4 +1,5 @@
 using Bellator.Analysis.Events;
+using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Endpoints;
 using Bellator.Audit.Sessions;
@@ -51,15 +52,5 @@ internal static class CredentialChecks
     private static bool Ends(KeptCredential credential, TableAccess change) =>
         change.Table.Equals(credential.Table, StringComparison.OrdinalIgnoreCase)
         || (change.Action == RecordAction.Delete && credential.Lookups.Exists(l => l.Tables.Contains(change.Table, StringComparer.OrdinalIgnoreCase)))
-        || (change.Action == RecordAction.Edit && (change.Columns.Count == 0 || credential.Lookups.Exists(l => Written(change).Any(l.Looked.Contains))));
-
-    /// <summary>The columns that get a new value, not those that choose the row.</summary>
-    private static IEnumerable<string> Written(TableAccess change) => SetIn(change.How).ToList() is { Count: > 0 } set ? set : change.Columns.Where(c => !c.EndsWith("id", StringComparison.OrdinalIgnoreCase));
-
-    /// <summary>The words of a statement before its condition: <c>stamp = stamp + 1</c> has no value from outside.</summary>
-    private static IEnumerable<string> SetIn(string statement)
-    {
-        var (from, to) = (statement.IndexOf(" set ", StringComparison.OrdinalIgnoreCase), statement.IndexOf(" where ", StringComparison.OrdinalIgnoreCase));
-        return from < 0 ? [] : statement[(from + 5)..(to > from ? to : statement.Length)].Split([' ', '=', ',', '(', ')', '+', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries).Where(w => char.IsLetter(w[0]));
-    }
+        || (change.Action == RecordAction.Edit && (change.Columns.Count == 0 || credential.Lookups.Exists(l => WrittenColumns.Of(change).Any(l.Looked.Contains))));
 }

@@ -89,7 +89,7 @@ public sealed class DisabledAccountAccepted : Check
         var seen = new HashSet<Location>();
         foreach (var happening in context.EventsOf(EventKind.Query, EventKind.Run, EventKind.Access))
         {
-            var change = context.Accounts.Surface.AccessesOf(happening).FirstOrDefault(a => a.Action == RecordAction.Edit && a.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && a.Columns.Any(c => c.Equals(column, StringComparison.OrdinalIgnoreCase)));
+            var change = context.Accounts.Surface.AccessesOf(happening).FirstOrDefault(a => a.Action == RecordAction.Edit && a.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && WrittenColumns.Of(a).Any(c => ChildRecords.SameName(c, column)));
             var function = happening.Function;
             if (change is null || change.At.File != function.File.Index || change.At.Start < function.Span.Start || change.At.End > function.Span.End || !seen.Add(change.At) || !Denies(happening, change, column))
             {

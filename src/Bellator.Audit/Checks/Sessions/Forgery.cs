@@ -81,7 +81,7 @@ public sealed class Forgery : SwitchCheck
 
     /// <summary>A check against forged requests stands in the function that changes the records, before it does.</summary>
     internal static bool AsksInCode(CheckContext context, EntryPoint entry, RecordUse use) =>
-        entry.Guards.Any(g => g.Asks == Requirement.Forgery) || new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any(c => c.At.File == use.Access.At.File && c.At.Start < use.Access.At.Start);
+        entry.Guards.Any(g => g.Asks == Requirement.Forgery) || new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any(c => c.At.File == use.Access.At.File ? c.At.Start < use.Access.At.Start : c.At.File == entry.Handler!.File.Index);
 
     /// <summary>Who asks is known by a token in a header, which no other site makes the browser send.</summary>
     internal static bool IsByToken(CheckContext context, EntryPoint entry) =>

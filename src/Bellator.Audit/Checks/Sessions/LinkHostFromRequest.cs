@@ -57,7 +57,7 @@ public sealed class LinkHostFromRequest : Check
         {
             for (var i = 0; i < alternative.Count; i++)
             {
-                if (alternative[i].IsHole && (i == 0 || (!alternative[i - 1].IsHole && !char.IsLetterOrDigit(alternative[i - 1].Literal![^1]))) && alternative[i].Taints.FirstOrDefault(t => IsHost(context, t)) is { } found)
+                if (alternative[i].IsHole && (i == 0 || (!alternative[i - 1].IsHole && MayBeginLink(alternative[i - 1].Literal!))) && alternative[i].Taints.FirstOrDefault(t => IsHost(context, t)) is { } found)
                 {
                     return found;
                 }
@@ -68,6 +68,9 @@ public sealed class LinkHostFromRequest : Check
             : depth >= AbstractValue.MaxDepth ? null
             : (value.Fields ?? []).Values.Select(f => Begins(context, f, depth + 1)).FirstOrDefault(t => t is not null);
     }
+
+    /// <summary>What follows is the host: after the scheme, or where a link may begin in a text.</summary>
+    private static bool MayBeginLink(string before) => before.EndsWith("://", StringComparison.Ordinal) || char.IsWhiteSpace(before[^1]) || before[^1] is '"' or '\'' or '>' or '(' or ':';
 
     private static bool IsHost(CheckContext context, Taint taint) => taint.Origin is { Kind: OriginKind.Request, Part: "header", Name: { } name } && context.Words.NamesHost(name);
 }
