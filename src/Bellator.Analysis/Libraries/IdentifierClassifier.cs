@@ -182,6 +182,9 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     /// <summary>True for the name of a call that sets a header or the answer's status.</summary>
     public bool SendsStatus(string name) => _sendingStatus.Contains(Written(name));
 
+    /// <summary>The same name, perhaps in another way of writing: <c>disabledAt</c> and <c>disabled_at</c>.</summary>
+    public static bool SameName(string one, string other) => Written(one).Equals(Written(other), StringComparison.OrdinalIgnoreCase);
+
     private static string Written(string name) => string.Concat(Parts(name));
 
     /// <summary>True for the name of a function that may be there to say whether somebody may do something.</summary>

@@ -1,5 +1,6 @@
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Queries;
 using Bellator.Audit.Access;
 using Bellator.Audit.Endpoints;
@@ -70,7 +71,7 @@ public sealed class DisabledAccountAccepted : Check
     {
         var near = new[] { use.In, use.Access.Function }.Concat(Callers(context, use.Access.Function)).Distinct();
         return use.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase) || use.Happening.Roles.Values.Any(v => v.Text?.Alternatives.Any(a => a.Any(p => p.Literal?.Contains(column, StringComparison.OrdinalIgnoreCase) == true)) == true)
-            || near.SelectMany(FieldNames.ReadIn).Any(n => ChildRecords.SameName(n, column));
+            || near.SelectMany(FieldNames.ReadIn).Any(n => IdentifierClassifier.SameName(n, column));
     }
 
     private static IEnumerable<IrFunction> Callers(CheckContext context, IrFunction function)
@@ -80,7 +81,7 @@ public sealed class DisabledAccountAccepted : Check
     }
 
     private static bool IsAskedSomewhere(CheckContext context, Table table, string column) =>
-        context.Program.Functions.Any(f => FieldNames.ReadIn(f).Any(n => ChildRecords.SameName(n, column)))
+        context.Program.Functions.Any(f => FieldNames.ReadIn(f).Any(n => IdentifierClassifier.SameName(n, column)))
         || context.Access.Entries.SelectMany(e => e.Uses.Concat(e.OnTheWay)).Any(u => u.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && u.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase));
 
     /// <summary>Functions that set the column, and neither change anything else nor call what ends something.</summary>
@@ -89,7 +90,7 @@ public sealed class DisabledAccountAccepted : Check
         var seen = new HashSet<Location>();
         foreach (var happening in context.EventsOf(EventKind.Query, EventKind.Run, EventKind.Access))
         {
-            var change = context.Accounts.Surface.AccessesOf(happening).FirstOrDefault(a => a.Action == RecordAction.Edit && a.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && WrittenColumns.Of(a).Any(c => ChildRecords.SameName(c, column)));
+            var change = context.Accounts.Surface.AccessesOf(happening).FirstOrDefault(a => a.Action == RecordAction.Edit && a.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && WrittenColumns.Of(a).Any(c => IdentifierClassifier.SameName(c, column)));
             var function = happening.Function;
             if (change is null || change.At.File != function.File.Index || change.At.Start < function.Span.Start || change.At.End > function.Span.End || !seen.Add(change.At) || !Denies(happening, change, column))
             {
@@ -108,7 +109,7 @@ public sealed class DisabledAccountAccepted : Check
     /// <summary>Making an account active again leaves nobody signed in who should not be.</summary>
     private static bool Denies(AnalysisEvent happening, TableAccess change, string column)
     {
-        var set = happening.Role("fields").Fields?.FirstOrDefault(f => ChildRecords.SameName(f.Key, column)).Value?.Constant;
+        var set = happening.Role("fields").Fields?.FirstOrDefault(f => IdentifierClassifier.SameName(f.Key, column)).Value?.Constant;
         return set?.ToLowerInvariant() is not ("null" or "nil" or "none") && !change.How.Contains(column + " = NULL", StringComparison.OrdinalIgnoreCase);
     }
 }

@@ -50,9 +50,15 @@ public sealed class Forgery : SwitchCheck
 
                 yield return Found(entry, exempt.At, $"{Address(entry)} is exempt from the CSRF protection by “{exempt.Name}”.");
             }
-            else if (!signIns.Contains(entry.Handler) && Guarded(entry) is null && Neighbours(changing, entry).Select(Guarded).FirstOrDefault(g => g is not null) is { } theirs && !AsksInCode(context, entry))
+        }
+
+        // One class is one place to mend, by a mark on all of it.
+        foreach (var type in changing.Where(e => e.Handler!.Class is not null && !signIns.Contains(e.Handler)).DistinctBy(e => e.Handler).GroupBy(e => e.Handler!.Class!))
+        {
+            var open = type.Where(e => !e.Guards.Any(g => g.Asks is Requirement.Forgery or Requirement.ForgeryOff) && !AsksInCode(context, e)).OrderBy(e => e.Handler!.Span.Start).ToList();
+            if (open.Count > 0 && changing.Where(e => e.Handler!.Class == type.Key).Select(Guarded).FirstOrDefault(g => g is not null) is { } theirs)
             {
-                yield return Found(entry, entry.Handler!.LocationOf(0) is var at && entry.Handler.Class is null ? entry.At : at, $"{Address(entry)} lacks the CSRF protection “{theirs.Name}” that the other actions beside it have.", theirs.At);
+                yield return Found(open[0], open[0].Handler!.LocationOf(0), $"{string.Join(", ", open.Take(3).Select(Address))}{(open.Count > 3 ? $" and {open.Count - 3} more" : "")} {(open.Count == 1 ? "lacks" : "lack")} the CSRF protection “{theirs.Name}” that other actions of the class have.", [theirs.At, .. open.Skip(1).Select(e => e.Handler!.LocationOf(0))]);
             }
         }
     }
@@ -72,10 +78,6 @@ public sealed class Forgery : SwitchCheck
     private static bool IsSafe(string method) => method.ToUpperInvariant() is "GET" or "HEAD" or "OPTIONS" or "TRACE" or "*";
 
     private static Middleware? Guarded(EntryPoint entry) => entry.Guards.FirstOrDefault(g => g.Asks == Requirement.Forgery);
-
-    /// <summary>The other actions of the class that change something: whether they are guarded one by one.</summary>
-    private static IEnumerable<EntryPoint> Neighbours(List<EntryPoint> changing, EntryPoint entry) =>
-        entry.Handler!.Class is { } type ? changing.Where(o => o.Handler != entry.Handler && o.Handler!.Class == type) : [];
 
     private static bool AsksInCode(CheckContext context, EntryPoint entry) => new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any();
 

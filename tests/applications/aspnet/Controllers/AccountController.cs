@@ -71,7 +71,7 @@ public class AccountController(UserManager<Keeper> keepers, SignInManager<Keeper
     [Authorize]
     public async Task<IActionResult> Leave()
     {
-        await signIn.SignOutAsync();
+        await signIn.SignOutAsync(); // weak: sessions/forgery
         return Redirect("/");
     }
 

@@ -47,7 +47,7 @@ public class HivesController(RegisterContext db, ILogger<HivesController> log) :
     }
 
     [HttpPost("{id:int}")]
-    public async Task<IActionResult> Edit(int id, string returnUrl)
+    public async Task<IActionResult> Edit(int id, string returnUrl) // weak: sessions/forgery
     {
         var hive = await db.Hives.FindAsync(id); // weak: records/no-owner-condition
         if (hive is null)

@@ -1,9 +1,8 @@
 using Bellator.Analysis.Libraries;
-using Bellator.Audit.Checks;
+using Bellator.Audit.Access;
 using Bellator.Audit.Endpoints;
-using Bellator.Audit.Tables;
 
-namespace Bellator.Audit.Access;
+namespace Bellator.Audit.Checks.Records;
 
 /// <summary>Records that belong to a record of another table: the participants of a trip, the photos of a wall.</summary>
 internal static class ChildRecords
@@ -32,9 +31,6 @@ internal static class ChildRecords
     /// <summary>The row is the person's own, or everything about it was understood and something asks whose it is.</summary>
     public static bool IsHeld(CheckContext context, EntryAccess entry, RecordUse use) =>
         use.Terms.OfSubject || (context.Access.ReachOf(entry, use) == RowReach.Own);
-
-    /// <summary>The same name in another way of writing: <c>disabledAt</c> and <c>disabled_at</c>.</summary>
-    public static bool SameName(string one, string other) => string.Concat(IdentifierClassifier.Parts(one)).Equals(string.Concat(IdentifierClassifier.Parts(other)), StringComparison.OrdinalIgnoreCase);
 
     public static bool Names(string column, string other) => column.Split('.')[^1].Equals(other, StringComparison.OrdinalIgnoreCase);
 }
