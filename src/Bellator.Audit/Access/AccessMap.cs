@@ -138,7 +138,8 @@ public sealed class AccessMap
 
     /// <summary>A row that the framework finds by the part of the path that is named like the parameter; behind another such part, it may look among the records of that one.</summary>
     private static RecordUse Fetched(EntryPoint entry, TableAccess access, bool isNested) => new(
-        entry, access, new RowTerms(false, [], [new RowTerm(RowTerms.Key, "request")], [], [], true) { HasUnknown = isNested }, new AnalysisEvent { Kind = EventKind.Access, Fact = null, Function = access.Function, At = access.At, Roles = [] }, access.Function) { IsFetched = true };
+        entry, access, new RowTerms(false, [], [new RowTerm(RowTerms.Key, "request")], [], [], true) { HasUnknown = isNested }, new AnalysisEvent { Kind = EventKind.Access, Fact = null, Function = access.Function, At = access.At, Roles = [] }, access.Function)
+    { IsFetched = true };
 
     /// <summary>The entry finds the row by the same value, and by the person too.</summary>
     private static bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
