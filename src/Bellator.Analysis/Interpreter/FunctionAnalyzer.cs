@@ -54,7 +54,9 @@ internal sealed partial class FunctionAnalyzer
 
     private AbstractValue? _returns;
 
+    /// <summary>By the clock, which is quickly asked, and by the thread’s own time, which counts.</summary>
     private long _end;
+    private TimeSpan _endOfWork;
 
     private HashSet<int>? _vouches;
 
@@ -81,6 +83,7 @@ internal sealed partial class FunctionAnalyzer
     public FunctionSummary Analyse(TimeSpan limit)
     {
         _end = Environment.TickCount64 + (long)limit.TotalMilliseconds;
+        _endOfWork = ThreadTime.Now + limit;
         var repeats = HasLoop();
         AssumeChecked();
         for (var pass = 0; pass < MaxPasses; pass++)
@@ -144,7 +147,7 @@ internal sealed partial class FunctionAnalyzer
         var changed = false;
         foreach (var block in _function.Order)
         {
-            if (Environment.TickCount64 >= _end)
+            if (Environment.TickCount64 >= _end && ThreadTime.Now >= _endOfWork)
             {
                 IsCutShort = true;
                 return false;

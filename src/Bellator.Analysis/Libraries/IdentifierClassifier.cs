@@ -78,6 +78,9 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _keyWord = facts.Words("key-word");
     private readonly IReadOnlySet<string> _barring = facts.Words("barring");
     private readonly IReadOnlySet<string> _methodTest = facts.Words("method-test");
+    private readonly IReadOnlySet<string> _provisional = facts.Words("provisional");
+    private readonly IReadOnlySet<string> _callbackName = facts.Words("callback-name");
+    private readonly IReadOnlySet<string> _makesText = facts.Words("makes-text");
     private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
     private readonly IReadOnlySet<string> _looking = facts.Words("looking");
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
@@ -357,6 +360,15 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for a name by which code asks by which method a request came.</summary>
     public bool AsksForMethod(string name) => _methodTest.Contains(name.ToLowerInvariant());
+
+    /// <summary>True for a name of somebody who is not signed in yet: a further step is to come.</summary>
+    public bool IsProvisional(string name) => HasWord(name, _provisional);
+
+    /// <summary>True for the name of a parameter that is called with the answer: common practice in JavaScript before promises.</summary>
+    public bool IsCallbackName(string name) => _callbackName.Contains(name);
+
+    /// <summary>True for the name of a function that makes a text of whatever it is given.</summary>
+    public bool MakesText(string? name) => name is not null && _makesText.Contains(name);
 
     /// <summary>True for the name of something that leaves a check out: <c>csrf_exempt</c>.</summary>
     public bool TellsOfExemption(string name) => HasWord(name, _exempting);

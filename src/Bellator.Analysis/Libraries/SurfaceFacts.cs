@@ -331,6 +331,9 @@ public sealed class JourneyStepModel
 
     /// <summary>What the reviewer is told of it.</summary>
     public string Note { get; set; } = "";
+
+    /// <summary>Only the library's own function takes the step, not one of the program's that has its name.</summary>
+    public bool OfLibrary { get; set; }
 }
 
 /// <summary>How functions that a framework calls get their addresses.</summary>

@@ -1,4 +1,5 @@
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
 
 namespace Bellator.Analysis.Queries;
 
@@ -6,12 +7,9 @@ namespace Bellator.Analysis.Queries;
 public static class UnusedResults
 {
     /// <summary>The call is given a function as its last argument, here or as what the function itself was given last: the answer goes there.</summary>
-    public static bool GivesCallback(IrFunction function, int call) =>
+    public static bool GivesCallback(IrFunction function, int call, IdentifierClassifier words) =>
         function.List(function.Instructions[call]) is [.., { Value: >= 0 } last]
-        && (function.Instructions[last.Value] is { Op: Opcode.Function } || (function.Instructions[last.Value] is { Op: Opcode.Parameter, A: var index } && index == function.Parameters.Count - 1 && function.Parameters.Count > 0 && Names.Contains(function.Parameters[index].Name)));
-
-    /// <summary>What functions commonly call the function that gets their answer: common practice in JavaScript before promises.</summary>
-    private static readonly HashSet<string> Names = new(StringComparer.Ordinal) { "next", "callback", "cb", "done" };
+        && (function.Instructions[last.Value] is { Op: Opcode.Function } || (function.Instructions[last.Value] is { Op: Opcode.Parameter, A: var index } && index == function.Parameters.Count - 1 && function.Parameters.Count > 0 && words.IsCallbackName(function.Parameters[index].Name)));
 
     /// <summary>Indices of calls and of objects made, in the order of the code.</summary>
     public static IReadOnlyList<int> Of(IrFunction function)

@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using System.Diagnostics;
 using System.Runtime.InteropServices;
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
@@ -258,13 +257,13 @@ public sealed partial class ProgramAnalysis
     private AnalysisOutcome Evaluate(StoreView visit)
     {
         var function = visit.Function;
-        var watch = Stopwatch.GetTimestamp();
+        var begun = ThreadTime.Now;
         Activity?.Begin(function.File.Source.Path);
         try
         {
             var flow = new FunctionAnalyzer(this, visit);
             var summary = Intern(function, flow.Analyse(FunctionLimit - _spent.GetValueOrDefault(function.Id)));
-            return new AnalysisOutcome(summary, null, false, Stopwatch.GetElapsedTime(watch), flow.IsCutShort, null);
+            return new AnalysisOutcome(summary, null, false, ThreadTime.Now - begun, flow.IsCutShort, null);
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {

@@ -23,7 +23,7 @@ public sealed record AccountContext(ProgramModel Program, ProgramAnalysis Flow, 
 
     private readonly ConcurrentDictionary<Func<string, bool>, ConcurrentDictionary<IrFunction, (int Call, string Name)[]>> _named = [];
 
-    private readonly ConcurrentDictionary<IrFunction, IReadOnlyList<Location>> _keptInSession = [];
+    private readonly ConcurrentDictionary<IrFunction, IReadOnlyList<(Location At, string Key)>> _keptInSession = [];
 
     /// <summary>The calls of a function by their names: many addresses come to the same functions, and each asks for few names.</summary>
     internal Func<IrFunction, (int Call, string Name)[]> Named(Func<string, bool> says)
@@ -33,7 +33,7 @@ public sealed record AccountContext(ProgramModel Program, ProgramAnalysis Flow, 
     }
 
     /// <summary>Where a function keeps something in the session, by how that is written.</summary>
-    internal IReadOnlyList<Location> KeptInSession(IrFunction function) => _keptInSession.GetOrAdd(function, f => [.. SessionCode.Kept(f, Words)]);
+    internal IReadOnlyList<(Location At, string Key)> KeptInSession(IrFunction function) => _keptInSession.GetOrAdd(function, f => [.. SessionCode.Kept(f, Words)]);
 }
 
 /// <summary>All that one entry point does that matters to journeys.</summary>
@@ -48,13 +48,18 @@ public sealed class JourneyEvidence
         Details = context.Surface.Of(entry);
         Functions = entry.Handler is { } handler ? [.. OwnSteps(entry, handler).Prepend(handler).SelectMany(context.Surface.OwnReach).Distinct()] : [];
         Events = [.. Functions.SelectMany(f => context.Flow.SummaryOf(f).Events).Distinct()];
-        Acts = Events.Where(e => e.Kind == EventKind.Act).ToLookup(e => e.Role("act").Constant ?? "", StringComparer.Ordinal);
+        Acts = Events.Where(e => e.Kind == EventKind.Act && !IsOfNamesake(e)).ToLookup(e => e.Role("act").Constant ?? "", StringComparer.Ordinal);
         Hashes = [.. Events.Where(e => e.Kind == EventKind.Hash).Select(HashUse.Of)];
         PasswordHashes = [.. Hashes.Where(h => IsOfPassword(h.Event.Role("input")))];
         Verifications = [.. Events.Where(e => e.Kind == EventKind.Verify).Concat(Acts["password-verified"])];
         Comparisons = [.. Events.Where(e => e.Kind == EventKind.Compare)];
         Uses = [.. Events.SelectMany(ColumnUses.Of)];
     }
+
+    /// <summary>The facts speak of a library's function, and what is called is one of the program's with the same name.</summary>
+    private bool IsOfNamesake(AnalysisEvent act) =>
+        act.Fact?.JourneySteps.FirstOrDefault(s => s.Step == act.Role("act").Constant) is { OfLibrary: true }
+        && _context.Flow.SummaryOf(act.Function).Calls.Any(c => act.Function.LocationOf(c.Instruction) == act.At);
 
     /// <summary>Steps on the way that stand beside the handler: they do a part of its work.</summary>
     private static IEnumerable<IrFunction> OwnSteps(EntryPoint entry, IrFunction handler) =>
@@ -133,9 +138,17 @@ public sealed class JourneyEvidence
     public IEnumerable<AnalysisEvent> SessionWrites => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "session" } && !Words.TellsOfForgery(e.Function.Name) && !IdentifierClassifier.Parts(_context.TextOf(e.At)).Contains("token"));
 
     /// <summary>Places where something is kept in the session, by what is followed and by how it is written.</summary>
-    public IReadOnlyList<StepEvidence> KeptInSession => _kept ??= [.. SessionWrites.Select(Evidence).Concat(Functions.SelectMany(_context.KeptInSession).Select(at => Evidence(at))).DistinctBy(e => e.At)];
+    public IReadOnlyList<StepEvidence> KeptInSession => _kept ??= [.. SessionWrites.Select(Evidence).Concat(Functions.SelectMany(_context.KeptInSession).Select(k => Evidence(k.At))).DistinctBy(e => e.At)];
 
     private IReadOnlyList<StepEvidence>? _kept;
+
+    /// <summary>Places where the session is told who is signed in, under a key that names one of these people: not one that waits for a further step.</summary>
+    public IReadOnlyList<StepEvidence> SignedInAs => _signedInAs ??= [.. Functions.SelectMany(_context.KeptInSession).Concat(SessionWrites.Select(w => (w.At, Key: w.Role("name").Constant ?? ""))).Where(k => NamesPerson(k.Key)).Select(k => Evidence(k.At)).DistinctBy(e => e.At)];
+
+    private IReadOnlyList<StepEvidence>? _signedInAs;
+
+    private bool NamesPerson(string key) =>
+        !Words.IsProvisional(key) && IdentifierClassifier.Parts(key) is { Count: > 0 } parts && (parts is [.., "id"] ? parts[..^1] : parts) is { Count: > 0 } named && (_context.Accounts.IsPerson(named[^1]) || named[^1] is "user" or "account" or "uid");
 
     public IEnumerable<AnalysisEvent> Responses => Events.Where(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "redirect" or "page" });
 

@@ -8,7 +8,7 @@ namespace Bellator.Audit.Accounts;
 internal static class SessionCode
 {
     /// <summary>The places where the function does so; what only guards forms, or is a message for the next page, does not count.</summary>
-    public static IEnumerable<Location> Kept(IrFunction function, IdentifierClassifier words)
+    public static IEnumerable<(Location At, string Key)> Kept(IrFunction function, IdentifierClassifier words)
     {
         if (words.TellsOfForgery(function.Name))
         {
@@ -22,7 +22,7 @@ internal static class SessionCode
                 : instruction.Op is Opcode.SetItem or Opcode.WithItem && instruction.B >= 0 ? function.Instructions[instruction.B].Text : null;
             if (key is not null && IsSession(function, instruction.A) && !IdentifierClassifier.Parts(key).Exists(p => p is "token" or "csrf" or "form" or "flash" or "error"))
             {
-                yield return function.LocationOf(i);
+                yield return (function.LocationOf(i), key.TrimStart(':'));
             }
         }
     }

@@ -150,7 +150,7 @@ internal static class SignInSteps
 
         var tokens = e.CallsNamed(context.Words.IssuesToken).ToList();
         var kept = e.KeptInSession;
-        if (kept.Count > 0 && tokens.Count == 0)
+        if (kept.Count > 0 && (tokens.Count == 0 || e.SignedInAs.Count > 0))
         {
             // Sessions that live in a signed cookie have no id to plant.
             return JourneyStep.Of("session new", context.Program.Files[kept[0].At.File].Source.Language is Language.Python ? StepState.NotNeeded : StepState.Absent,

@@ -170,10 +170,11 @@ internal sealed partial class CSharpReader
         return result;
     }
 
-    /// <summary>Methods whose type argument says what they give: <c>as:</c> an object of it, <c>of:</c> something about it; <c>with:</c> they are given it, as an argument would.</summary>
-    private static readonly Dictionary<string, string> TypedCalls = new(StringComparer.Ordinal) { ["GetRequiredService"] = "as:", ["GetService"] = "as:", ["Get"] = "as:", ["Entity"] = "of:", ["AddEndpointFilter"] = With };
+    /// <summary>Methods whose type argument says what they give: <c>as:</c> an object of it, <c>of:</c> something about it; <c>with:</c> they are given it, as an argument would; <c>new:</c> they are given an object of it.</summary>
+    private static readonly Dictionary<string, string> TypedCalls = new(StringComparer.Ordinal) { ["GetRequiredService"] = "as:", ["GetService"] = "as:", ["Get"] = "as:", ["Entity"] = "of:", ["AddEndpointFilter"] = With, ["Add"] = Made };
 
     private const string With = "with:";
+    private const string Made = "new:";
 
     private Expression ReadCall(int node)
     {
@@ -191,7 +192,8 @@ internal sealed partial class CSharpReader
         // A service asked for by its type is of that type.
         var generic = Kind(callee) == "generic_name" ? callee : Kind(callee) is "member_access_expression" or "member_binding_expression" ? Tree.Field(callee, _name) : -1;
         return generic >= 0 && Kind(generic) == "generic_name" && TypedCalls.TryGetValue(SimpleName(generic), out var kind) && ReadType(generic) is { Arguments: [var type] }
-            ? kind == With ? new Call(call.Callee, [new Argument(new Name(type.Name, SpanOf(generic))), .. call.Arguments], false, span) : new Cast(kind + type.Name, call, span)
+            ? kind == Made ? call.Arguments.Count == 0 ? new Call(call.Callee, [new Argument(new NewExpression(new Name(type.Name, SpanOf(generic)), [], span))], false, span) : call
+            : kind == With ? new Call(call.Callee, [new Argument(new Name(type.Name, SpanOf(generic))), .. call.Arguments], false, span) : new Cast(kind + type.Name, call, span)
             : call;
     }
 

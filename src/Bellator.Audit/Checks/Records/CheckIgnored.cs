@@ -46,7 +46,7 @@ public sealed class CheckIgnored : Check
                 yield return finding;
             }
 
-            foreach (var call in UnusedResults.Of(function).Where(c => !UnusedResults.GivesCallback(function, c)))
+            foreach (var call in UnusedResults.Of(function).Where(c => !UnusedResults.GivesCallback(function, c, context.Words)))
             {
                 var at = function.LocationOf(call);
                 var targets = Targets(context, function, call);

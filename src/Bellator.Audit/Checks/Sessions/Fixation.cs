@@ -37,4 +37,35 @@ public sealed class Fixation : StepCheck
     protected override string Step => "session new";
 
     protected override string Message(Journey journey, JourneyStep step) => $"{journey.Address}: no renewal of the session id was found once the password was checked.";
+
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var finding in base.Run(context))
+        {
+            yield return finding;
+        }
+
+        // Registering, confirming an address or following a link sign in as well.
+        var signIns = context.Journeys.Where(j => j.Kind == JourneyKind.SignIn).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
+        var told = new HashSet<Text.Location>();
+        foreach (var entry in context.Accounts.Surface.EntryPoints.Where(e => e is { Handler: not null, SignIn: not SignInNeed.Needed } && !signIns.Contains(e.Handler) && KeepsIds(e)).DistinctBy(e => e.Handler))
+        {
+            var evidence = new JourneyEvidence(context.Accounts, entry);
+            if (evidence.SignedInAs is [var first, ..] && !evidence.Acts["session-new"].Any() && !evidence.CallsNamed(context.Words.RenewsSession).Any() && told.Add(first.At))
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = first.At,
+                    Certainty = Certainty.Matched,
+                    Message = $"{(entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}")} signs somebody in by writing into the session that was there before: its id is not renewed.",
+                    Related = [entry.At],
+                    Subject = entry.Path,
+                };
+            }
+        }
+    }
+
+    /// <summary>The session is told by an id: in a signed cookie, as Flask has it, there is none to plant.</summary>
+    private static bool KeepsIds(EntryPoint entry) => entry.Handler!.File.Source.Language != Text.Language.Python;
 }

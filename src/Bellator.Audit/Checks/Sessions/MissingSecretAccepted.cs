@@ -35,7 +35,7 @@ public sealed class MissingSecretAccepted : Check
         {
             var (left, right) = (comparison.Role("left"), comparison.Role("right"));
             var (sent, setting, name, sentName) = Sent(left) is not null ? (left, right, comparison.Role("rightName").Constant, comparison.Role("leftName").Constant) : (right, left, comparison.Role("leftName").Constant, comparison.Role("rightName").Constant);
-            if (Sent(sent) is not { } taint || MadeText.IsIn(comparison.Function, comparison.At) || setting is not { IsConfiguration: true, Fallback: null, Constant: null } || !setting.Types.Contains(AbstractValue.MayBeMissing) || !(context.Words.NamesKey(setting.Name ?? "") || context.Words.NamesKey(name ?? "")))
+            if (Sent(sent) is not { } taint || MadeText.IsIn(comparison.Function, comparison.At, context.Words) || setting is not { IsConfiguration: true, Fallback: null, Constant: null } || !setting.Types.Contains(AbstractValue.MayBeMissing) || !(context.Words.NamesKey(setting.Name ?? "") || context.Words.NamesKey(name ?? "")))
             {
                 continue;
             }
