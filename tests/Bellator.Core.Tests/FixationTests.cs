@@ -31,8 +31,9 @@ public sealed class FixationTests
     [InlineData("$request->session()->put('keeper_id', $keeper->id); $token = $keeper->createToken('desk');", true)]
     [InlineData("$request->session()->regenerate(); $request->session()->put('keeper_id', $keeper->id);", false)]
     public void In_Laravel(string after, bool isWeak) => Check(isWeak,
+        ("schema.sql", "CREATE TABLE keepers (id int PRIMARY KEY, email varchar(200) UNIQUE, password varchar(255));"),
         ("routes/web.php", "<?php use Illuminate\\Support\\Facades\\Route; use App\\Http\\Controllers\\LoginController; Route::post('/login', [LoginController::class, 'login']);"),
-        ("app/Models/Keeper.php", "<?php namespace App\\Models; use Illuminate\\Foundation\\Auth\\User; class Keeper extends User { protected $fillable = ['email', 'password']; }"),
+        ("app/Models/Keeper.php", "<?php namespace App\\Models; use Illuminate\\Foundation\\Auth\\User as Authenticatable; class Keeper extends Authenticatable { protected $fillable = ['email', 'password']; }"),
         ("app/Http/Controllers/LoginController.php", "<?php namespace App\\Http\\Controllers; use App\\Models\\Keeper; use Illuminate\\Http\\Request; use Illuminate\\Support\\Facades\\Hash; class LoginController extends Controller { public function login(Request $request) { $keeper = Keeper::where('email', $request->input('email'))->first(); if ($keeper === null || ! Hash::check($request->input('password'), $keeper->password)) { return response()->json(['message' => 'No.'], 422); } " + after + " return response()->json([]); } }"));
 
     private static void Check(bool isWeak, params (string Path, string Code)[] files) =>

@@ -43,7 +43,7 @@ router.post('/quick-sign-in', async (req, res) => {
   if (!keeper) {
     return res.sendStatus(401);
   }
-  req.session.keeperId = keeper.id;
+  req.session.keeperId = keeper.id; // weak: sessions/fixation
   res.json(keeper); // weak: exposure/hash-in-response
 });
 
