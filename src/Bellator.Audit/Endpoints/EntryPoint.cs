@@ -54,6 +54,9 @@ public enum SignInNeed
 /// <param name="By">The library whose facts say so.</param>
 public sealed record EntryPoint(string Method, string Path, IrFunction? Handler, string HandlerName, Location At, string By, IReadOnlyList<Middleware> Guards)
 {
+    /// <summary>Method and path, as findings name it.</summary>
+    public string Address => Method == "*" ? Path : $"{Method} {Path}";
+
     public SignInNeed SignIn =>
         Guards.Any(g => g.Asks is Requirement.SignIn or Requirement.Role) && Guards.All(g => g.Asks != Requirement.Open) ? SignInNeed.Needed
         : Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? SignInNeed.Unclear : SignInNeed.NotNeeded;

@@ -30,7 +30,7 @@ public abstract class RecordCheck : Check
 
     protected static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 
-    protected static string Address(EntryPoint entry) => entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}";
+    protected static string Address(EntryPoint entry) => entry.Address;
 
     /// <summary>The action as a verb: “lets any signed-in user delete …”.</summary>
     protected static string Does(RecordAction action) => action switch

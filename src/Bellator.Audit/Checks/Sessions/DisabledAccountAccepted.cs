@@ -101,7 +101,7 @@ public sealed class DisabledAccountAccepted : Check
             if (!reach.SelectMany(f => context.Flow.SummaryOf(f).Events).SelectMany(context.Accounts.Surface.AccessesOf).Any(a => a.At != change.At && a.Action is RecordAction.Delete or RecordAction.Edit) && !reach.SelectMany(f => f.CalledNames()).Any(context.Words.Ends))
             {
                 var entry = context.Accounts.Surface.EntryPoints.FirstOrDefault(e => e.Handler == function);
-                yield return (entry is null ? function.Name : entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}", change);
+                yield return (entry is null ? function.Name : entry.Address, change);
             }
         }
     }

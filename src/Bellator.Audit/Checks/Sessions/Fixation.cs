@@ -58,7 +58,7 @@ public sealed class Fixation : StepCheck
                     Check = this,
                     At = first.At,
                     Certainty = Certainty.Matched,
-                    Message = $"{(entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}")} signs somebody in by writing into the session that was there before: its id is not renewed.",
+                    Message = $"{entry.Address} signs somebody in by writing into the session that was there before: its id is not renewed.",
                     Related = [entry.At],
                     Subject = entry.Path,
                 };

@@ -48,7 +48,7 @@ public sealed class Forgery : SwitchCheck
                     continue;
                 }
 
-                yield return Found(entry, exempt.At, $"{Address(entry)} is exempt from the CSRF protection by “{exempt.Name}”.");
+                yield return Found(entry, exempt.At, $"{entry.Address} is exempt from the CSRF protection by “{exempt.Name}”.");
             }
         }
 
@@ -58,7 +58,7 @@ public sealed class Forgery : SwitchCheck
             var open = type.Where(e => !e.Guards.Any(g => g.Asks is Requirement.Forgery or Requirement.ForgeryOff) && !AsksInCode(context, e)).OrderBy(e => e.Handler!.Span.Start).ToList();
             if (open.Count > 0 && changing.Where(e => e.Handler!.Class == type.Key).Select(Guarded).FirstOrDefault(g => g is not null) is { } theirs)
             {
-                yield return Found(open[0], open[0].Handler!.LocationOf(0), $"{string.Join(", ", open.Take(3).Select(Address))}{(open.Count > 3 ? $" and {open.Count - 3} more" : "")} {(open.Count == 1 ? "lacks" : "lack")} the CSRF protection “{theirs.Name}” that other actions of the class have.", [theirs.At, .. open.Skip(1).Select(e => e.Handler!.LocationOf(0))]);
+                yield return Found(open[0], open[0].Handler!.LocationOf(0), $"{string.Join(", ", open.Take(3).Select(e => e.Address))}{(open.Count > 3 ? $" and {open.Count - 3} more" : "")} {(open.Count == 1 ? "lacks" : "lack")} the CSRF protection “{theirs.Name}” that other actions of the class have.", [theirs.At, .. open.Skip(1).Select(e => e.Handler!.LocationOf(0))]);
             }
         }
     }
@@ -72,8 +72,6 @@ public sealed class Forgery : SwitchCheck
         Related = [.. related, entry.At],
         Subject = entry.Path,
     };
-
-    private static string Address(EntryPoint entry) => entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}";
 
     private static bool IsSafe(string method) => method.ToUpperInvariant() is "GET" or "HEAD" or "OPTIONS" or "TRACE" or "*";
 

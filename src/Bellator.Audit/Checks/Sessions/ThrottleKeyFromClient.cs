@@ -71,13 +71,11 @@ public sealed class ThrottleKeyFromClient : Check
                 if (terms.Find(t => IsChosen(context, t)) is { } taint && terms.TrueForAll(t => t.Origin.Part is "header" or "cookie"))
                 {
                     var entering = taint.Trace.Steps().Select(s => s.At).Where(a => entry.Entry.Handler is { } h && a.File == h.File.Index && a.Start >= h.Span.Start && a.End <= h.Span.End).ToList();
-                    yield return (entering.Count > 0 ? entering[0] : use.Access.At, taint, Address(entry.Entry));
+                    yield return (entering.Count > 0 ? entering[0] : use.Access.At, taint, entry.Entry.Address);
                 }
             }
         }
     }
-
-    private static string Address(EntryPoint entry) => entry.Method == "*" ? entry.Path : $"{entry.Method} {entry.Path}";
 
     /// <summary>A header or cookie, but not one by which somebody is recognised.</summary>
     private static bool IsChosen(CheckContext context, Taint taint) =>
