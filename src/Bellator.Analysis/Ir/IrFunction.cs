@@ -61,10 +61,10 @@ public sealed class IrFunction
     /// <summary>The instructions that lead to other code: calls, inclusions, and functions that are written in this one.</summary>
     internal int[] OutgoingCalls => _leads ??= [.. Enumerable.Range(0, Instructions.Length).Where(i => Instructions[i].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Function or Opcode.Include)];
 
-    /// <summary>The calls in it whose name is written there, with the last part of the name.</summary>
     /// <summary>The names of what it calls.</summary>
     public IEnumerable<string> CalledNames() => NamedCalls.Select(c => c.Name);
 
+    /// <summary>The calls in it whose name is written there, with the last part of the name.</summary>
     internal (int Instruction, string Name)[] NamedCalls => _namedCalls ??= [.. OutgoingCalls.Select(i => (i, NameAt(i))).Where(c => c.Item2.Length > 0)];
 
     /// <summary>The last part of the name that is called there; empty where there is none.</summary>

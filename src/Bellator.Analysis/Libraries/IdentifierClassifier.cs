@@ -72,17 +72,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
     private readonly IReadOnlySet<string> _throttle = facts.Words("throttle-word");
     private readonly IReadOnlySet<string> _forgery = facts.Words("forgery-word");
-    private readonly IReadOnlySet<string> _exempting = facts.Words("exempting");
-    private readonly IReadOnlySet<string> _bearer = facts.Words("bearer");
-    private readonly IReadOnlySet<string> _signature = facts.Words("signature-word");
-    private readonly IReadOnlySet<string> _keyWord = facts.Words("key-word");
-    private readonly IReadOnlySet<string> _barring = facts.Words("barring");
-    private readonly IReadOnlySet<string> _methodTest = facts.Words("method-test");
-    private readonly IReadOnlySet<string> _provisional = facts.Words("provisional");
-    private readonly IReadOnlySet<string> _callbackName = facts.Words("callback-name");
-    private readonly IReadOnlySet<string> _makesText = facts.Words("makes-text");
-    private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
-    private readonly IReadOnlySet<string> _looking = facts.Words("looking");
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
     private readonly IReadOnlySet<string> _recordKey = facts.Words("record-key");
     private readonly IReadOnlySet<string> _authorizing = facts.Words("authorizing");
@@ -342,39 +331,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of something that keeps forged requests out.</summary>
     public bool TellsOfForgery(string name) => HasWord(name, _forgery);
-
-    /// <summary>True for the name of a step that asks for a token or key in a header.</summary>
-    public bool TellsOfBearer(string name) => HasWord(name, _bearer);
-
-    /// <summary>True for the name of what is sent to show that a message is genuine.</summary>
-    public bool NamesSignature(string name) => HasWord(name, _signature);
-
-    /// <summary>True for the name of a setting that only its owner may know.</summary>
-    public bool NamesKey(string name) => Parts(name) is [.., var last] && _keyWord.Contains(last);
-
-    /// <summary>True for the name of a header that says for which host a request is meant, or from which it comes.</summary>
-    public bool NamesHost(string header) => _hostHeader.Contains(Written(header));
-
-    /// <summary>True for the name of a state in which the owner of an account may not go on: <c>suspended_at</c>, <c>active</c>.</summary>
-    public bool TellsOfBarring(string name) => HasWord(name, _barring);
-
-    /// <summary>True for a name by which code asks by which method a request came.</summary>
-    public bool AsksForMethod(string name) => _methodTest.Contains(name.ToLowerInvariant());
-
-    /// <summary>True for a name of somebody who is not signed in yet: a further step is to come.</summary>
-    public bool IsProvisional(string name) => HasWord(name, _provisional);
-
-    /// <summary>True for the name of a parameter that is called with the answer: common practice in JavaScript before promises.</summary>
-    public bool IsCallbackName(string name) => _callbackName.Contains(name);
-
-    /// <summary>True for the name of a function that makes a text of whatever it is given.</summary>
-    public bool MakesText(string? name) => name is not null && _makesText.Contains(name);
-
-    /// <summary>True for the name of something that leaves a check out: <c>csrf_exempt</c>.</summary>
-    public bool TellsOfExemption(string name) => HasWord(name, _exempting);
-
-    /// <summary>True for the name of a mark on a row that somebody looked at it: no wish of the person, and no harm where another site causes it.</summary>
-    public bool TellsOfLooking(string name) => HasWord(name, _looking);
 
     /// <summary>True for a mark, base class or trait that makes a class one of accounts.</summary>
     public bool MakesAccount(string name) => _makesAccount.Contains(name);

@@ -10,7 +10,7 @@ public sealed class ChildNotTied : RecordCheck
 {
     public override string Id => "records/child-not-tied";
 
-    public override string Title => "Nested record found past its parent";
+    public override string Title => "Nested record not tied to its parent";
 
     public override IReadOnlyList<int> Cwes => [639, 862, 863];
 

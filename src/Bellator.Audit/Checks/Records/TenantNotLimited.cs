@@ -9,7 +9,7 @@ public sealed class TenantNotLimited : RecordCheck
 {
     public override string Id => "records/tenant-not-limited";
 
-    public override string Title => "Records of all tenants";
+    public override string Title => "Missing tenant condition";
 
     public override IReadOnlyList<int> Cwes => [639, 862, 863];
 

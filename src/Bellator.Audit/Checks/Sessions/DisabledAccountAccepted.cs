@@ -49,7 +49,7 @@ public sealed class DisabledAccountAccepted : Check
                         Check = this,
                         At = change.At,
                         Certainty = Certainty.Traced,
-                        Message = $"{who} sets “{column}” of an account and ends nothing: the account of a session or token is loaded elsewhere without asking for “{column}”, so whoever is signed in goes on.",
+                        Message = $"{who} sets “{column}” of an account without ending its sessions or tokens, and the account of a session or token is loaded elsewhere without a check of “{column}”: whoever is signed in stays signed in.",
                         Related = [open!.Access.At],
                         Subject = $"{table.Name}.{column}",
                     };

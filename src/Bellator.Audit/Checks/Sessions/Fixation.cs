@@ -58,7 +58,7 @@ public sealed class Fixation : StepCheck
                     Check = this,
                     At = first.At,
                     Certainty = Certainty.Matched,
-                    Message = $"{entry.Address} signs somebody in by writing into the session that was there before: its id is not renewed.",
+                    Message = $"{entry.Address} signs the user in without renewing the session id.",
                     Related = [entry.At],
                     Subject = entry.Path,
                 };

@@ -47,8 +47,8 @@ public sealed class KeptCredentialLasting : Check
                 At = open[0].At,
                 Certainty = CheckContext.CertaintyOf(open[0].Sent, false),
                 Message = ends.Count > 0
-                    ? $"{kept.Table}.{ends[0]} is kept, and the look-up by “{kept.Carrier}” does not ask for it: a token is accepted after its end."
-                    : $"{kept.Table} keeps no time after which “{kept.Carrier}” is no longer accepted: a token is good for ever.",
+                    ? $"{kept.Table}.{ends[0]} is kept, and the look-up by “{kept.Carrier}” does not check it: an expired token is still accepted."
+                    : $"{kept.Table} has no expiry time, so “{kept.Carrier}” is accepted forever.",
                 Related = [.. ends.Count > 0 ? [table.Columns.Find(c => c.Name == ends[0])!.At] : kept.Issued.Take(1)],
                 Subject = kept.Table,
             };

@@ -37,7 +37,7 @@ public sealed class LinkHostFromRequest : Check
                 Check = this,
                 At = isSetting ? happening.At : Trace(host) ?? happening.At,
                 Certainty = CheckContext.CertaintyOf(host, happening.Guessed),
-                Message = $"{Capital(CheckContext.Describe(host.Origin))} decides to which host {(isSetting ? "links that the application makes lead" : "the link in this message leads")}.",
+                Message = $"{Capital(CheckContext.Describe(host.Origin))} determines the host of {(isSetting ? "links that the application makes" : "the link in this message")}.",
                 Steps = CheckContext.Steps(host, happening, isSetting ? "the host of links" : "mailed"),
                 Related = isSetting ? [] : [happening.At],
                 Subject = host.Origin.Name ?? "",

@@ -53,7 +53,7 @@ public sealed class MissingSecretAccepted : Check
                 Check = this,
                 At = comparison.At,
                 Certainty = CheckContext.CertaintyOf(taint, false),
-                Message = $"Without the setting “{(setting.Name is { Length: > 0 } set ? set : name)}”, {CheckContext.Describe(taint.Origin)} may be left out: nothing equals nothing, and the request passes.",
+                Message = $"If the setting “{(setting.Name is { Length: > 0 } set ? set : name)}” is missing, a request without {CheckContext.Describe(taint.Origin)} passes: both sides of the comparison are empty.",
                 Steps = CheckContext.Steps(taint, comparison, "compared"),
                 Subject = setting.Name ?? name ?? "",
             };

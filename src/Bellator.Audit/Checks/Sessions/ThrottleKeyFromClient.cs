@@ -38,7 +38,7 @@ public sealed class ThrottleKeyFromClient : Check
                     Check = this,
                     At = at,
                     Certainty = CheckContext.CertaintyOf(taint, false),
-                    Message = $"{how} counts by {CheckContext.Describe(taint.Origin)}, which the client chooses for each request.",
+                    Message = $"{how} counts attempts by {CheckContext.Describe(taint.Origin)}, which the client can change with each request.",
                     Steps = CheckContext.Steps(taint, at, "counted by"),
                     Subject = taint.Origin.Name ?? "",
                 };
