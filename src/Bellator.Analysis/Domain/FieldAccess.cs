@@ -57,7 +57,7 @@ internal static class FieldAccess
 
         if (value.Types.Contains("rows"))
         {
-            joined = AbstractValue.Join(joined, AbstractValue.OfType("row"));
+            joined = AbstractValue.Join(joined, new AbstractValue { Types = ["row"], Payload = value.Payload });
         }
 
         return joined ?? AbstractValue.Unknown;

@@ -140,7 +140,7 @@ internal sealed partial class FunctionAnalyzer
     private void NoteAnswer(IrFunction handler, AbstractValue answer, SinkModel place)
     {
         var at = Array.FindLastIndex(handler.Instructions, i => i.Op == Opcode.Return && i.A >= 0);
-        if (at < 0 || (answer.Fields is null && !answer.Types.Any(t => t[0] == WholeMark)))
+        if (at < 0 || (answer.Fields is null && !IsOfRecords(answer)))
         {
             return;
         }
@@ -190,6 +190,6 @@ internal sealed partial class FunctionAnalyzer
         "element" => FieldAccess.Element(site.Receiver),
         "records" => WithRecordsOf(fact, site),
         "digest" => fact.Hash is null ? AbstractValue.Unknown : HashResult(fact, site),
-        _ => AbstractValue.OfType(kind),
+        _ => WithStatement(fact, site, AbstractValue.OfType(kind)),
     };
 }

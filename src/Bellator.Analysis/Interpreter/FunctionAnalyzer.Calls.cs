@@ -276,11 +276,13 @@ internal sealed partial class FunctionAnalyzer
 
         var call = At(site.Index);
         var substitution = new Substitution(function, arguments, call);
+        AbstractValue? statement = null;
         foreach (var open in summary.OpenEvents)
         {
             if (open.Depth < MaxEventDepth && !WasRepeated(open, function, arguments) && open.Instantiate(substitution, call) is { } repeated)
             {
                 AddEvent(repeated);
+                statement = StatementGiven(open, repeated) ?? statement;
             }
         }
 
@@ -301,7 +303,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return _program.Stated.Of(function) is { } stated ? ApplyFact(stated, site, false)
-            : summary.Returns is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, substitution.Apply(summary.Returns), arguments));
+            : summary.Returns is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, AsRows(function, statement, substitution.Apply(summary.Returns)), arguments));
     }
 
     /// <summary>A function that another one made around the one it was given carries that: <c>wrap(async (req, res) => …)</c> does what the inner one does.</summary>
@@ -326,6 +328,11 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>A call of something outside the program that no facts describe: the data may come through, and this is a guess.</summary>
     private AbstractValue UnknownCall(CallSite site, bool passArguments)
     {
+        if (RunsStatement(site, CalledName(site.Index)) is { } rows)
+        {
+            return rows;
+        }
+
         NoteDecision(site, CalledName(site.Index));
         if (site.Receiver.Taints.Count == 0 && NamesCurrentPerson(site))
         {

@@ -101,6 +101,11 @@ internal sealed partial class FunctionAnalyzer
                 continue;
             }
 
+            if (sink.Kind is "page" or "response")
+            {
+                NoteSerialized(site.Index, value);
+            }
+
             if (sink.Kind == "sql")
             {
                 // Several pieces of a statement may come as a list.

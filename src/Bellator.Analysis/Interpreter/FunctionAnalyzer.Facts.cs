@@ -13,6 +13,7 @@ internal sealed partial class FunctionAnalyzer
 {
     private AbstractValue ApplyFact(CallModel fact, CallSite site, bool guessed)
     {
+        site = fact.Query is { Interpolated: true } ? WithBoundHoles(site) : site;
         var named = site;
         if (site.Names.Count > 0)
         {
@@ -68,6 +69,12 @@ internal sealed partial class FunctionAnalyzer
             result = type == "self" ? (fact.Update is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
         }
 
+        if (fact.ReturnTypes.Contains(Projected) || fact.ReturnTypes.Contains(SomeColumns))
+        {
+            var along = fact.ReturnTypes.Contains(SomeColumns);
+            result = result.With(types: [.. result.Types.Where(t => t[0] != WholeMark || (along && t.Contains(RelationMark, StringComparison.Ordinal)))]);
+        }
+
         if (fact.ReturnsOwn is { } library && _program.Program.OnlyDerived(library) is { } derived)
         {
             result = result.With(types: [.. result.Types, .. TypedValue("#" + derived.Id).Types]);
@@ -83,11 +90,22 @@ internal sealed partial class FunctionAnalyzer
             result = Marked(fact, site, result);
         }
 
+        if (fact.Loads is { } loads)
+        {
+            result = WithLoaded(loads, site, result);
+        }
+
         if (fact.Conditions || fact.ColumnCondition || fact.Alternative)
         {
             result = result.With(carried: WithConditions(fact, named));
         }
 
+        if (fact.RemovesFields is { } removed)
+        {
+            WithoutFields(site, removed);
+        }
+
+        result = fact.Serializes is { } whole ? AsSerialized(result, whole < 0 ? site.Receiver : site.Argument(whole)) : WithStatement(fact, site, result);
         result = ChosenBySubject(fact, site, result);
         if (fact.Access is null && fact.Query is null && fact.Sinks.Count == 0 && fact.Source is null)
         {

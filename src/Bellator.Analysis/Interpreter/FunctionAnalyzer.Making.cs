@@ -34,7 +34,7 @@ internal sealed partial class FunctionAnalyzer
             return fact.Concat ? EvaluateConcat(index, in instruction) : ApplyFact(fact, TaggedSite(index, in instruction), false);
         }
 
-        return tag.Targets.Count > 0 ? ApplyTargets(tag.Targets, TaggedSite(index, in instruction)) : AbstractValue.Unknown;
+        return tag.Targets.Count > 0 ? ApplyTargets(tag.Targets, TaggedSite(index, in instruction)) : RunsTagged(TaggedSite(index, in instruction));
     }
 
     private CallSite TaggedSite(int index, in Instruction instruction)
@@ -98,11 +98,13 @@ internal sealed partial class FunctionAnalyzer
         var fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
         IReadOnlyList<Taint> spread = [];
         var open = false;
+        AbstractValue? copied = null;
         foreach (var operand in _function.List(instruction))
         {
             var value = AsTested(index, operand.Value);
             if (operand.Name is null)
             {
+                copied = IsOfRecords(value) ? value : copied;
                 open |= value.Fields is null || value.Types.Contains(AbstractValue.OpenObject);
                 spread = AbstractValue.Union(spread, value.Taints);
                 foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
@@ -116,7 +118,8 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = instruction.Op == Opcode.List ? ["list"] : open ? [AbstractValue.OpenObject] : [] };
+        IReadOnlyList<string> types = instruction.Op == Opcode.List ? ["list"] : open ? [AbstractValue.OpenObject] : [];
+        return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = copied is null ? types : [.. types, .. copied.Types.Where(t => IsRowType(t) && !types.Contains(t))], Payload = copied?.Payload };
     }
 
     private AbstractValue EvaluateFunction(int position)

@@ -133,6 +133,7 @@ internal sealed partial class FunctionAnalyzer
         foreach (var operand in _function.List(instruction))
         {
             var value = Get(operand.Value);
+            NoteSerialized(index, value);
             if (value.IsTainted)
             {
                 value = Refine(value, _function.BlockOf[index], operand.Value);

@@ -74,7 +74,7 @@ internal sealed partial class FunctionAnalyzer
                     return MembersOf(target, fact.Source ?? "input", index);
                 }
 
-                return fact.ReturnsReceiver ? target : FoundBy(target, OfFact(fact, index, name));
+                return fact.ReturnsReceiver ? target : FoundBy(target, WithStatementOf(target, OfFact(fact, index, name)));
             }
         }
 
@@ -153,19 +153,26 @@ internal sealed partial class FunctionAnalyzer
             }
 
             // A list of rows, or an answer that holds one.
-            return int.TryParse(name, out _) || name is "*" ? AbstractValue.OfType("row").With(taints: target.Taints) : name == "rows" ? AbstractValue.OfType("rows").With(taints: target.Taints) : null;
+            return int.TryParse(name, out _) || name is "*" ? RowOf(target) : name == "rows" ? RowOf(target, "rows") : null;
         }
 
         if (int.TryParse(name, out _))
         {
             // Some drivers answer with the rows first and their description second.
-            return new AbstractValue { Types = ["row"], Taints = target.Taints, Name = name };
+            return RowOf(target).With(label: name);
+        }
+
+        if (target.Types.Contains("rows") && _program.Vocabulary.SaysHowMany(name))
+        {
+            return AbstractValue.Unknown;
         }
 
         // A row that is known to be the person's own, or is the person.
         IReadOnlyList<Taint> person = target.Taints.Any(t => t.Origin.Kind == OriginKind.Subject && !t.Selects) ? [SubjectTaint(index, name)] : [];
         return new AbstractValue { Taints = [StoredTaint(index, name), .. person, .. target.Taints.Where(t => t.Selects)], Name = name };
     }
+
+    private static AbstractValue RowOf(AbstractValue rows, string type = "row") => new() { Types = [type], Taints = rows.Taints, Payload = rows.Payload };
 
     private Taint StoredTaint(int index, string name)
     {

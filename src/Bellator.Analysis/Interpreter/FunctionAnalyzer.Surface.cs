@@ -3,6 +3,7 @@ using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Queries;
 using Bellator.Syntax;
 using Bellator.Text;
 
@@ -14,10 +15,10 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Begins a type that stands for one object, by the place where it is made.</summary>
     internal const char OwnMark = '@';
 
-    /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
     /// <summary>Records of a handle that puts conditions of its own on what is asked of it.</summary>
     public const string LimitedRecords = "limited";
 
+    /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
     internal const char RecordsMark = '&';
 
     /// <summary>A type that begins like this is one or more whole records of a table, with all their columns.</summary>
@@ -25,6 +26,9 @@ internal sealed partial class FunctionAnalyzer
 
     /// <summary>The type of what has only some columns of its records.</summary>
     private const string Projected = "projected";
+
+    /// <summary>The same, but records that come along by relations have all of theirs.</summary>
+    private const string SomeColumns = "narrowed";
 
     /// <summary>The type, as facts name it, of what declares the columns of a table.</summary>
     private const string DeclaredTable = "Migration.Table";
@@ -348,7 +352,8 @@ internal sealed partial class FunctionAnalyzer
         if ((fact.Model?.Of ?? fact.Access?.Model) is { } whose && RecordsOf(site, whose) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Name)) is { Length: > 0 } records)
         {
             result = WithRecords(result, RecordsMark + records);
-            return _facts.AnswersRecords && fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) && IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
+            result = model.Types.Contains(LimitedRecords) ? WithRecords(result, LimitedRecords) : result;
+            return _facts.AnswersRecords && fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) ? WithWhole(access, site, records, result) : result;
         }
 
         return result;
@@ -363,9 +368,72 @@ internal sealed partial class FunctionAnalyzer
             : value;
     }
 
+    /// <summary>The records that are fetched with all their columns: those asked for, and those that come along.</summary>
+    private AbstractValue WithWhole(AccessModel access, CallSite site, string records, AbstractValue result)
+    {
+        result = IsWhole(access, site) ? WithRecords(result, WholeMark + records) : result;
+        foreach (var relation in access.Loads.Select(site.Option).OfType<AbstractValue>().SelectMany(Loaded))
+        {
+            result = WithRecords(result, WholeMark + records + RelationMark + relation);
+        }
+
+        return result;
+    }
+
+    /// <summary>The result with the relations whose records come along.</summary>
+    private AbstractValue WithLoaded(LoadsModel loads, CallSite site, AbstractValue result)
+    {
+        if (!_facts.AnswersRecords || site.Has(loads.Projection) || (RecordsName(site.Receiver) ?? RecordsName(result)) is not { } records)
+        {
+            return result;
+        }
+
+        var named = site.Arguments.Skip(loads.At).SelectMany(a => a.Targets.OfType<IrFunction>().Any() ? a.Targets.OfType<IrFunction>().SelectMany(FieldNames.ReadIn).Take(1) : Loaded(a));
+        foreach (var relation in named)
+        {
+            result = WithRecords(result, WholeMark + records + RelationMark + relation);
+        }
+
+        return result;
+    }
+
+    /// <summary>Stands between the record and the relation in the type of what came along.</summary>
+    internal const char RelationMark = '.';
+
+    /// <summary>The relations that an option names whole: a name, a list, an object with a relation for each key. Where columns of it are chosen it is none.</summary>
+    private IEnumerable<string> Loaded(AbstractValue named)
+    {
+        if (named.Constant is { Length: > 0 } name)
+        {
+            return name.Contains(':', StringComparison.Ordinal) ? [] : name.Split([' ', ',', '.'], StringSplitOptions.RemoveEmptyEntries).Take(1);
+        }
+
+        if (RecordsName(named) is { } model)
+        {
+            return [model];
+        }
+
+        if (named.Field("path") is { Constant: not null } only)
+        {
+            return named.Field("select") is null ? Loaded(only) : [];
+        }
+
+        return (named.Fields ?? []).SelectMany(f => f.Value switch
+        {
+            { Constant: "false" or "null" } => [],
+            { Constant: "true" } => [f.Key],
+            { Constant: not null } => Loaded(f.Value),
+            var given when RecordsName(given) is { } listed => [listed],
+            var given when given.Field("model") is { } associated && given.Field("attributes") is null => Loaded(associated),
+            var given when given.Field("path") is { } path && given.Field("select") is null => Loaded(path),
+            { Fields: { } inner } when !char.IsAsciiDigit(f.Key[0]) && !inner.ContainsKey("select") && !inner.ContainsKey("attributes") && !inner.ContainsKey("omit") => [f.Key],
+            _ => (IEnumerable<string>)[],
+        });
+    }
+
     /// <summary>Nothing says that only some columns are meant.</summary>
     private static bool IsWhole(AccessModel access, CallSite site) =>
-        !site.Receiver.Types.Contains(Projected) && !access.Projection.Exists(o => site.Option(o) is not null) && !site.Has(access.ProjectionAt);
+        !site.Receiver.Types.Contains(Projected) && !site.Receiver.Types.Contains(SomeColumns) && !access.Projection.Exists(o => site.Option(o) is not null) && !site.Has(access.ProjectionAt);
 
     private static AbstractValue WithRecords(AbstractValue result, string records) => result.Types.Contains(records) || (result.Types.Count == 0 && result.Fields is null) ? result : result.With(types: [.. result.Types, records]);
 
@@ -376,13 +444,26 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The records that belong to one, by the name its class has for them.</summary>
     private AbstractValue? Related(AbstractValue receiver, string name, CallSite site)
     {
-        if (_facts.Relations.Count > 0 && (receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record ? _program.Program.FindClass(record[1..], _file) : PersonClass(receiver, _function.Instructions[site.Index].A)) is { } type)
+        if (_facts.Relations.Count == 0)
+        {
+            return null;
+        }
+
+        var known = receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record ? _program.Program.FindClass(record[1..], _file) : PersonClass(receiver, _function.Instructions[site.Index].A);
+        if ((known ?? (receiver is { Types.Count: 0, IsTainted: false, Constant: null, Targets.Count: 0 } && site.Arguments.Count == 0 ? _program.Relations.OnlyOwner(name, _file) : null)) is { } type)
         {
             foreach (var mark in type.Primary.Annotations)
             {
                 if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Literal { Text: var named } }, ..] && named == name)
                 {
-                    var related = new AbstractValue { Types = [.. types, RecordsMark + RelatedClass(mark, name)], Taints = [.. receiver.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)] };
+                    var of = RelatedClass(mark, name);
+                    var related = new AbstractValue { Types = _facts.AnswersRecords ? [.. types, RecordsMark + of, WholeMark + of] : [.. types, RecordsMark + of], Taints = [.. receiver.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)] };
+                    if (known is null)
+                    {
+                        // Whose they are is for the object to say that they are reached from.
+                        return related.With(types: [.. related.Types, LimitedRecords]);
+                    }
+
                     Raise(EventKind.Access, types.Contains("rows") ? RelatedAll : RelatedOne, site, false, ("model", related));
                     return related;
                 }

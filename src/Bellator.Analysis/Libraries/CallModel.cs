@@ -194,6 +194,14 @@ public sealed class CallModel
     /// <summary>The result carries this argument: a path, say, for a later call.</summary>
     public int? StoresArgument { get; set; }
 
+    /// <summary>The result is this argument written out as text, with all that it has: JSON. -1 is the object that the method is of.</summary>
+    public int? Serializes { get; set; }
+
+    /// <summary>The arguments from here on name parts that the object has no more.</summary>
+    public int? RemovesFields { get; set; }
+
+    public LoadsModel? Loads { get; set; }
+
     public RenderModel? Render { get; set; }
 
     /// <summary>The argument that names what the options among the others are set for, in the whole program.</summary>

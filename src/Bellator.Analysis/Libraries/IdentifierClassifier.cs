@@ -84,6 +84,8 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _askingRights = facts.Words("asking-rights");
     private readonly IReadOnlySet<string> _redirecting = facts.Words("redirecting");
     private readonly IReadOnlySet<string> _sendingStatus = facts.Words("sending-status");
+    private readonly IReadOnlySet<string> _howMany = facts.Words("how-many");
+    private readonly IReadOnlySet<string> _onlyNoting = facts.Words("only-noting");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -173,6 +175,12 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that sets a header or the answer's status.</summary>
     public bool SendsStatus(string name) => _sendingStatus.Contains(Written(name));
+
+    /// <summary>True for the name of a member that says how many rows there are.</summary>
+    public bool SaysHowMany(string name) => _howMany.Contains(Written(name));
+
+    /// <summary>True for the name of a call that writes its text down or changes it, and does not do what it says.</summary>
+    public bool OnlyNotes(string name) => Parts(name) is [var first, ..] parts && (_onlyNoting.Contains(first) || _onlyNoting.Contains(parts[^1]));
 
     /// <summary>The same name, perhaps in another way of writing: <c>disabledAt</c> and <c>disabled_at</c>.</summary>
     public static bool SameName(string one, string other) => Written(one).Equals(Written(other), StringComparison.OrdinalIgnoreCase);

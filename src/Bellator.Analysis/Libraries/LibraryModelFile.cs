@@ -315,6 +315,9 @@ public sealed class QueryModel
     /// <summary>The statement is only prepared: it is run by a later call on the result.</summary>
     public bool Prepare { get; set; }
 
+    /// <summary>What stands in the holes of an interpolated text is bound.</summary>
+    public bool Interpolated { get; set; }
+
     /// <summary>The text is in a mapper's query language over objects, not in SQL.</summary>
     public bool Objects { get; set; }
 

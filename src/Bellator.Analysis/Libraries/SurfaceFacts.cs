@@ -248,6 +248,16 @@ public sealed class ModuleGuardModel
     public List<string> Given { get; set; } = [];
 }
 
+/// <summary>A call that has related records come along.</summary>
+public sealed class LoadsModel
+{
+    /// <summary>The argument with the relation's name, a list of names, or a function that gives the member.</summary>
+    public int At { get; set; }
+
+    /// <summary>The argument that names the columns of them; without it all come.</summary>
+    public int? Projection { get; set; }
+}
+
 /// <summary>What a call does to records.</summary>
 public sealed class AccessModel
 {
@@ -276,6 +286,9 @@ public sealed class AccessModel
     public List<string> Projection { get; set; } = [];
 
     public int? ProjectionAt { get; set; }
+
+    /// <summary>Options that name relations whose records come along.</summary>
+    public List<string> Loads { get; set; } = [];
 
     /// <summary>The records are those that the function has fetched and changed the fields of before.</summary>
     public bool SavesChanges { get; set; }

@@ -63,6 +63,7 @@ public sealed partial class ProgramAnalysis
         Vocabulary = new IdentifierClassifier(facts);
         ModelledFunctions = new ModelledProgramFunctions(facts);
         Stated = new StatedFunctions(program, facts);
+        Relations = new DeclaredRelations(program, f => facts.For(Languages.Family(f.Source.Language)));
         var count = program.FunctionBound;
         _summaries = new FunctionSummary?[count];
         _dependents = new List<int>?[count];
@@ -98,6 +99,8 @@ public sealed partial class ProgramAnalysis
     internal ModelledProgramFunctions ModelledFunctions { get; }
 
     internal StatedFunctions Stated { get; }
+
+    internal DeclaredRelations Relations { get; }
 
     internal ViewModels Views { get; }
 

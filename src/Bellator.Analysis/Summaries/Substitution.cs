@@ -217,7 +217,7 @@ internal sealed class Substitution(IrFunction function, IReadOnlyList<AbstractVa
             return null;
         }
 
-        return new AbstractValue { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields, Payload = value.Payload is null || depth > 0 ? null : WithoutTaints(value.Payload, 1) };
+        return new AbstractValue { Types = types, Targets = value.Targets, Library = value.Library, Module = value.Module, Fields = fields, Payload = value.Payload is null || depth > 0 ? null : StatementText.IsKnown(value.Payload) ? value.Payload : WithoutTaints(value.Payload, 1) };
     }
 
     private static AbstractValue WithText(AbstractValue value, StringPattern text) => new()

@@ -26,8 +26,9 @@ public sealed class AccountTables
 
         foreach (var statement in happenings.Of(EventKind.Query, EventKind.Run).SelectMany(e => SqlTexts.Of(e.Role("text"))))
         {
-            if (statement.Table is { Length: > 0 } table && schema.Find(table) is null && statement.InsertColumns.Any(words.IsPasswordColumn))
+            if (statement.Table is { Length: > 0 } table && schema.Find(table) is null && statement.InsertColumns.FirstOrDefault(words.IsPasswordColumn) is { } column)
             {
+                _columns.TryAdd(table, column);
                 Add(table);
             }
         }
@@ -53,6 +54,11 @@ public sealed class AccountTables
             }
         }
     }
+
+    private readonly Dictionary<string, string> _columns = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>The column with the password of a table that nothing declares, as statements write it; null if none does.</summary>
+    public string? WrittenPassword(string table) => _columns.GetValueOrDefault(table);
 
     public List<Table> Tables { get; } = [];
 

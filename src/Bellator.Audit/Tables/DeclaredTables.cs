@@ -246,6 +246,11 @@ public static class DeclaredTables
                 {
                     Look(argument.Value, depth + 1);
                 }
+                else if (depth == 0 && call is { Op: Opcode.Call, C: 1 } && given is { Op: Opcode.Constant, A: (int)LiteralKind.Text, Text: [>= 'A' and <= 'Z', ..] model })
+                {
+                    // A helper of the program's own makes columns that refer to the model it is given.
+                    refers = model;
+                }
             }
         }
 

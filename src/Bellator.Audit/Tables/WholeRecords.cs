@@ -3,30 +3,71 @@ using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
+using Bellator.Audit.Sql;
 using Bellator.Syntax;
 using Bellator.Text;
 
 namespace Bellator.Audit.Tables;
 
 /// <summary>Records that are given out as they are fetched, with all columns that nothing hides.</summary>
-public sealed class WholeRecords(ProgramModel program, DatabaseSchema schema, IdentifierClassifier words)
+public sealed class WholeRecords(ProgramModel program, DatabaseSchema schema, AccountTables accounts, IdentifierClassifier words)
 {
     private readonly Dictionary<(string Record, string Family), string?> _columns = [];
 
-    /// <summary>A column with a password that comes along with a value; null if there is none.</summary>
+    /// <summary>A column with a password that comes along with a value; null if there is none. Where it is one of related records, the relation stands before it.</summary>
     /// <param name="from">Where it is given out: of several applications each has records of its own.</param>
     public string? PasswordIn(AbstractValue value, IrFile from, int depth = 0)
     {
         foreach (var type in value.Types.Where(t => t[0] == FunctionAnalyzer.WholeMark))
         {
-            if (PasswordOf(type[1..], Languages.Family(from.Source.Language)) is { } column)
+            var family = Languages.Family(from.Source.Language);
+            var whole = type[1..];
+            var relation = whole.IndexOf(FunctionAnalyzer.RelationMark, StringComparison.Ordinal);
+            if ((relation < 0 ? whole : RelatedRecord(whole[..relation], whole[(relation + 1)..], family)) is { } record && PasswordOf(record, family) is { } column && !IsSetApart(value, column))
             {
-                return column;
+                return relation < 0 ? column : whole[(relation + 1)..] + FunctionAnalyzer.RelationMark + column;
             }
+        }
+
+        if (value.Payload is { } statement && value.Types.Any(t => t is "row" or "rows" or "result") && PasswordSelected(value, statement) is { } selected)
+        {
+            return selected;
         }
 
         return depth >= AbstractValue.MaxDepth ? null : value.Fields?.Values.Select(f => PasswordIn(f, from, depth + 1)).FirstOrDefault(c => c is not null);
     }
+
+    /// <summary>A column with a password among those that a statement gives.</summary>
+    private string? PasswordSelected(AbstractValue rows, AbstractValue statement)
+    {
+        foreach (var column in SelectedColumns.Of(statement))
+        {
+            var found = column.Name != "*" ? words.IsPasswordColumn(column.Name) && (column.Table is null || schema.Find(column.Table) is not { } known || known.Find(column.Name) is not null) ? column.As : null
+                : column.Table is { } table ? schema.Find(table)?.Columns.Find(c => words.IsPasswordColumn(c.Name))?.Name ?? accounts.WrittenPassword(table) : null;
+            if (found is not null && !IsSetApart(rows, found))
+            {
+                return found;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>The table or class of the records that come along under a relation's name: as keys, members and lastly the name itself tell.</summary>
+    private string? RelatedRecord(string record, string relation, string family)
+    {
+        var key = schema.OfModel(record)?.ForeignKeys.Find(k => k.Columns.Any(c => IdentifierClassifier.SameName(c, relation) || IdentifierClassifier.SameName(c, relation + "_id")));
+        if (key is not null)
+        {
+            return key.Table;
+        }
+
+        var member = program.Classes.Where(c => c.ShortName == record && Languages.Family(c.File.Source.Language) == family).SelectMany(c => c.Fields).FirstOrDefault(f => f.Name == relation)?.Type;
+        return member is not null ? IrClass.ShortOf((member.Arguments is [var of] ? of : member).Name.TrimEnd('?')) : schema.OfModel(relation)?.Name;
+    }
+
+    /// <summary>The column was taken out of the record, or something else put there.</summary>
+    private static bool IsSetApart(AbstractValue record, string column) => record.Fields?.FirstOrDefault(f => IdentifierClassifier.SameName(f.Key, column)).Value is { IsTainted: false, Types.Count: 0 };
 
     /// <summary>The column with the password of the records of a name, if it is not hidden.</summary>
     private string? PasswordOf(string record, string family)

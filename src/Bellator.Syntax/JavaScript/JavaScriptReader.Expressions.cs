@@ -63,7 +63,7 @@ internal sealed partial class JavaScriptReader
             case "binary_expression":
                 return new Binary(Text(Tree.Field(node, _operator)), ReadExpression(Tree.Field(node, _left)), ReadExpression(Tree.Field(node, _right)), span);
             case "unary_expression":
-                return new Unary(Text(Tree.Field(node, _operator)), ReadExpression(Tree.Field(node, _argument)), span);
+                return Removed(ReadExpression(Tree.Field(node, _argument)), Text(Tree.Field(node, _operator)), span);
             case "update_expression":
                 return new Assignment(ReadTarget(Tree.Field(node, _argument)), "-", new Literal(LiteralKind.Number, "1", span), span);
             case "ternary_expression":

@@ -111,7 +111,7 @@ internal sealed partial class PythonReader : Reader
                 list.Add(new If(ReadInner(node), EmptyBlock(span), new ExpressionStatement(refused, span), span));
                 break;
             case "delete_statement":
-                list.Add(new ExpressionStatement(new Unary("unset", ReadInner(node), span), span));
+                list.Add(new ExpressionStatement(Removed(ReadInner(node), "unset", span), span));
                 break;
             case "break_statement":
                 list.Add(new Break(null, 1, span));

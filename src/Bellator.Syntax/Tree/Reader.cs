@@ -77,6 +77,10 @@ public abstract class Reader
 
     protected abstract Block ReadFile();
 
+    /// <summary>An operator of that name, unless it takes a part away: what is taken away is nothing afterwards.</summary>
+    protected static Expression Removed(Expression part, string op, Span span) =>
+        op is "delete" or "unset" && part is Member or IndexExpression ? new Assignment(part, null, new Literal(LiteralKind.Null, "null", span), span) : new Unary(op, part, span);
+
     /// <summary>Reads any node as an expression.</summary>
     protected abstract Expression ReadExpression(int node);
 

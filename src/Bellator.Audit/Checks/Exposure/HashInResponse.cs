@@ -1,5 +1,8 @@
 using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Analysis.Interpreter;
 using Bellator.Audit.Tables;
+using Bellator.Text;
 
 namespace Bellator.Audit.Checks.Exposure;
 
@@ -32,17 +35,25 @@ public sealed class HashInResponse : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var records = new WholeRecords(context.Program, context.Schema, context.Words);
+        var records = new WholeRecords(context.Program, context.Schema, context.Accounts.Accounts, context.Words);
         foreach (var happening in context.EventsAt("response"))
         {
+            if (happening.Role("value").HasParameters && context.Flow.IsCalled(happening.Function.Id))
+            {
+                // Its callers tell what they give it.
+                continue;
+            }
+
             if (records.PasswordIn(happening.Role("value"), happening.Function.File) is { } column)
             {
+                var fetched = column.Contains(FunctionAnalyzer.RelationMark, StringComparison.Ordinal) ? FetchedAt(context, happening) : null;
                 yield return new Finding
                 {
                     Check = this,
-                    At = happening.At,
+                    At = fetched ?? happening.Place,
+                    Related = fetched is null ? [] : [happening.Place],
                     Certainty = happening.Guessed ? Certainty.Matched : Certainty.Traced,
-                    Message = $"The whole record is answered, with its column “{column}”.",
+                    Message = $"The response is a whole database record with its column “{column}”.",
                     Subject = column,
                 };
             }
@@ -61,6 +72,18 @@ public sealed class HashInResponse : Check
                 };
             }
         }
+    }
+
+    /// <summary>Where the record is fetched whose related records come along: what of them is wanted is to be said there.</summary>
+    private static Location? FetchedAt(CheckContext context, AnalysisEvent answer)
+    {
+        if (answer.Place != answer.At)
+        {
+            return null;
+        }
+
+        var fetched = context.Flow.SummaryOf(answer.Function).Events.Where(e => e.Function == answer.Function && e.Depth == 0 && (e is { Kind: EventKind.Access, Fact.Access.Action: "view" or "list" } || e.Kind is EventKind.Query or EventKind.Run)).Select(e => e.Place).Distinct().Take(2).ToList();
+        return fetched is [var only] && only.Start < answer.At.Start ? only : null;
     }
 
     /// <summary>What is known to be the hash of a password, in a part of the answer that has the name of one.</summary>
