@@ -41,7 +41,7 @@ internal static class NoReturnAnalysis
 
                 foreach (var i in candidates.Named)
                 {
-                    if (stops.After(program, function, i))
+                    if (stops.After(program, function, i) || IsInherited(program, facts, function, i))
                     {
                         Add(ref calls, function, i);
                     }
@@ -63,6 +63,11 @@ internal static class NoReturnAnalysis
             }
         }
     }
+
+    /// <summary>A method that the object has from a class of a library, which does not come back from it.</summary>
+    private static bool IsInherited(ProgramModel program, LibraryModels facts, IrFunction function, int call) =>
+        function.Instructions[call] is { Op: Opcode.CallMethod, Text: { } name } && function.Class is { } owner && program.OutsideBase(owner) is { } outside && program.FindMethod(owner, name) is null
+        && facts.For(Languages.Family(function.File.Source.Language)).Method(outside, name) is { NoReturn: true };
 
     private static void Add(ref List<int>? calls, IrFunction function, int call)
     {

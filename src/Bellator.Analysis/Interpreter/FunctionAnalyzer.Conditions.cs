@@ -24,6 +24,10 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Alternative)
         {
             columns[UnknownCondition] = AbstractValue.Unknown;
+            if (fact.Widens)
+            {
+                AddWidening(site, columns);
+            }
         }
         else if (site.Receiver.Payload is { Fields: { } before } carried && carried.Types.Contains(QueryConditions))
         {
@@ -277,9 +281,27 @@ internal sealed partial class FunctionAnalyzer
         {
             // The person's own rows, and others: which ones is decided by what stands beside.
             columns[UnknownCondition] = AbstractValue.Unknown;
+            var others = (left.Values.Any(NamesSubject) ? right : left).Keys.Where(c => c != UnknownCondition).ToList();
+            if (others.Count > 0)
+            {
+                columns[WidenedBy + string.Join(", ", others)] = Tested;
+            }
         }
 
         return true;
+    }
+
+    /// <summary>Begins the key under which a condition has the columns of an alternative that is not tied to the person, where another one is.</summary>
+    public const string WidenedBy = "or:";
+
+    /// <summary>The alternative lets more rows through than those of the person that were asked for so far.</summary>
+    private void AddWidening(CallSite site, Dictionary<string, AbstractValue> columns)
+    {
+        var isLimited = site.Receiver.Payload?.Parts.Any(NamesSubject) ?? false;
+        if ((isLimited || StandsForSubject(site.Receiver) || site.Receiver.Types.Contains(LimitedRecords)) && !site.Arguments.Any(NamesSubject) && site.Argument(0) is { Constant: { Length: > 0 } other })
+        {
+            columns[WidenedBy + other] = Tested;
+        }
     }
 
     /// <summary>What is not equal to a value is still tested.</summary>

@@ -61,6 +61,12 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
+        if (!receiver.Types.Any(t => t[0] == '#') && PersonClass(receiver, instruction.A) is { } person && _program.Program.FindMethod(person, method) is null && FactOfBases(person, method) is { Sinks.Count: > 0 } ofPerson)
+        {
+            // The person is an object of the accounts' class: what its mapper does with a record it does with this one.
+            return ApplyFact(ofPerson, site with { Receiver = receiver.With(types: ["#" + person.Primary.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]) }, false);
+        }
+
         if (Related(receiver, method, site) is { } related)
         {
             return related;

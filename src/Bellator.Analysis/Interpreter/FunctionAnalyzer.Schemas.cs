@@ -76,6 +76,11 @@ internal sealed partial class FunctionAnalyzer
             CollectTests(schema, site.Operand(check.Value), origin, tests, 0);
         }
 
+        if (check.OthersPass)
+        {
+            tests.RemoveAll(t => t.Safe == OutputContext.Object);
+        }
+
         _accepted[site.Index] = tests;
         if (check.Throws)
         {

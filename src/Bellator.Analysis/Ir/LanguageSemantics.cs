@@ -69,10 +69,13 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     /// <summary>A header or status is only noted: nothing but an exit ends the request, whichever function sends it.</summary>
     public bool OnlyExitEndsRequest { get; init; }
 
+    /// <summary>One statement needs no braces to belong to an if, so that the next one only looks as if it did.</summary>
+    public bool HasOptionalBraces { get; init; }
+
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
-    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, OnlyExitEndsRequest = true };
-    private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true, ErasedTypes = true };
+    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, OnlyExitEndsRequest = true, HasOptionalBraces = true };
+    private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true, ErasedTypes = true, HasOptionalBraces = true };
     private static readonly LanguageSemantics Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true, AnswersAreReturned = true };
     private static readonly LanguageSemantics Ruby = new(ScopeRule.AssignedPerMethod)
     {
@@ -93,6 +96,7 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
         ClosuresKeepClass = true,
         PrivateByDefault = true,
         ShortClassNames = true,
+        HasOptionalBraces = true,
         AnswersAreReturned = true,
     };
 

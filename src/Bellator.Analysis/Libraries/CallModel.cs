@@ -136,6 +136,9 @@ public sealed class CallModel
     /// <summary>The query that it gives also finds what its conditions so far do not.</summary>
     public bool Alternative { get; set; }
 
+    /// <summary>The alternative is a condition that stands beside those before with OR.</summary>
+    public bool Widens { get; set; }
+
     /// <summary>What the call writes into its last argument is an element of the receiver, under the key of argument 0: <c>map.TryGetValue(key, out var value)</c>.</summary>
     public bool FillsElement { get; set; }
 

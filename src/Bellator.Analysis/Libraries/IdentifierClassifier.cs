@@ -86,6 +86,7 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _sendingStatus = facts.Words("sending-status");
     private readonly IReadOnlySet<string> _howMany = facts.Words("how-many");
     private readonly IReadOnlySet<string> _onlyNoting = facts.Words("only-noting");
+    private readonly IReadOnlySet<string> _refusing = facts.Words("refusing");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -169,6 +170,9 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that makes a response which sends the visitor elsewhere or refuses.</summary>
     public bool MakesRefusingResponse(string name) => _refusingResponse.Contains(Written(name));
+
+    /// <summary>True for the name of a function that is there to refuse.</summary>
+    public bool IsThereToRefuse(string name) => Parts(name) is [var first, ..] && _refusing.Contains(first);
 
     /// <summary>True for the name of a call that sends the visitor elsewhere.</summary>
     public bool Redirects(string name) => _redirecting.Contains(Written(name));

@@ -22,6 +22,9 @@ public sealed class CheckedModel
 
     /// <summary>What was not accepted comes back too: only the verdict tells.</summary>
     public bool Unsure { get; set; }
+
+    /// <summary>What the schema does not name is no error: the result leaves it out, but the input itself still has it.</summary>
+    public bool OthersPass { get; set; }
 }
 
 /// <summary>The method of a class that gives the rules for what comes in, and the request part they are about.</summary>

@@ -1,5 +1,7 @@
 using Bellator.Analysis.Domain;
+using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Libraries;
+using Bellator.Syntax;
 
 namespace Bellator.Audit.Access;
 
@@ -98,6 +100,13 @@ internal sealed class ConditionObject
         }
         else
         {
+            if (alternatives.Exists(a => a._columns.Exists(c => RowTerms.IsSubject(c.Value))))
+            {
+                // Whoever asks gets their own rows, or those of the other alternative.
+                _columns.AddRange(alternatives.Where(a => a is { HasUnknown: false, _columns.Count: > 0 } && !a._columns.Exists(c => RowTerms.IsSubject(c.Value)))
+                    .Select(a => (FunctionAnalyzer.WidenedBy + string.Join(", ", a._columns.Select(c => c.Column).Distinct()), AbstractValue.OfConstant(LiteralKind.Text, ""))));
+            }
+
             HasUnknown |= alternatives.Count == 0 || alternatives.Exists(a => a.HasUnknown || a._columns.Exists(c => RowTerms.IsSubject(c.Value)));
         }
     }

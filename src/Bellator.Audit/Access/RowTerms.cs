@@ -44,6 +44,9 @@ public sealed record RowTerms(
     /// <summary>Columns that are held against something else: a constant, or what was not understood.</summary>
     public IReadOnlyList<string> Other { get; init; } = [];
 
+    /// <summary>Columns of alternatives that let rows through which are not the person's, beside one that holds rows against the person.</summary>
+    public IReadOnlyList<string> Widened { get; init; } = [];
+
     /// <summary>The column that a mapper means where it is given no more than a value.</summary>
     public const string Key = "id";
 
@@ -73,17 +76,19 @@ public sealed record RowTerms(
         var creates = access.Action == RecordAction.Create;
         var model = happening.Role("model");
         var condition = ConditionObject.Of(where, words);
-        var tested = condition.Columns;
+        var widened = condition.Columns.Select(c => c.Column[(c.Column.LastIndexOf('.') + 1)..]).Where(c => c.StartsWith(FunctionAnalyzer.WidenedBy, StringComparison.Ordinal)).ToList();
+        var tested = widened.Count == 0 ? condition.Columns : [.. condition.Columns.Where(c => !c.Column.Contains(FunctionAnalyzer.WidenedBy, StringComparison.Ordinal))];
         var filled = Columns(happening.Role("fields"));
         return new RowTerms(
-            !creates && (model.Taints.Any(IsSubject) || tested.Any(c => IsSubject(c.Value))),
+            !creates && widened.Count == 0 && (model.Taints.Any(IsSubject) || tested.Any(c => IsSubject(c.Value))),
             Terms(tested, IsSubject),
             Terms(tested, IsRequest),
             [.. Terms(filled, IsSubject), .. creates ? Terms([("*", model)], IsSubject) : []],
             Terms(filled, IsRequest),
             model.Types.Contains("row") || access.Action == RecordAction.View || (access.Action is RecordAction.Edit or RecordAction.Delete && IsObject(model)) || (happening.Roles.ContainsKey("where") && (tested.Count == 0 || tested.Any(c => c.Value.Constant is null))))
         {
-            HasUnknown = condition.HasUnknown || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
+            Widened = [.. widened.SelectMany(w => w[FunctionAnalyzer.WidenedBy.Length..].Split(", "))],
+            HasUnknown = condition.HasUnknown || widened.Count > 0 || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
             Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)],
         };
     }
@@ -158,10 +163,12 @@ public sealed record RowTerms(
             subject.Add(new RowTerm("?", Named(FieldAccess.DeepTaints(handed).First(IsSubject))));
         }
 
+        var widened = subject.Count == 0 ? [] : SqlTexts.Of(happening.Role("text")).SelectMany(s => SqlCondition.Widening(string.Concat(s.Pieces.Select(p => p.Literal ?? " ? ")), [.. subject.Select(t => t.Column)])).Distinct().ToList();
         var text = string.Join('\n', SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Pieces).Where(p => !p.IsHole).Select(p => p.Literal));
-        return new RowTerms(subject.Count > 0, subject, request, filled, sent, SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where)))
+        return new RowTerms(subject.Count > 0 && widened.Count == 0, subject, request, filled, sent, SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where)))
         {
-            HasUnknown = SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where && (o.Placeholder is { } bound ? ColumnUses.ValueOf(happening.Role("values"), bound) is not { } value || IsUnknown(value) : !o.Hole!.Taints.Any(t => IsSubject(t) || IsRequest(t))))),
+            Widened = widened,
+            HasUnknown = widened.Count > 0 || SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where && (o.Placeholder is { } bound ? ColumnUses.ValueOf(happening.Role("values"), bound) is not { } value || IsUnknown(value) : !o.Hole!.Taints.Any(t => IsSubject(t) || IsRequest(t))))),
             Other = [.. WordsAfterWhere(text)],
         };
     }

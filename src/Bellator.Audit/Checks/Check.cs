@@ -53,6 +53,9 @@ public abstract class Check
 public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, DatabaseSchema schema, AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, StatementShapes shapes, AccessMap access)
 {
     /// <summary>For witnesses in SQL.</summary>
+    /// <summary>Which columns say whose a record is.</summary>
+    public OwnerColumns Owners => field ??= new OwnerColumns(Access, Schema, Accounts.Accounts, Words);
+
     internal StatementShapes Shapes { get; } = shapes;
 
     private readonly Dictionary<Type, object> _kept = [];

@@ -171,15 +171,4 @@ public sealed class SelectedColumns : SqlTokenReader
             }
         }
     }
-
-    private void SkipBrackets()
-    {
-        var depth = 0;
-        do
-        {
-            depth += Here.IsSign('(') ? 1 : Here.IsSign(')') ? -1 : 0;
-            Position++;
-        }
-        while (Position < Tokens.Count && depth > 0);
-    }
 }

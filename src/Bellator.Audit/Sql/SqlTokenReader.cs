@@ -33,6 +33,18 @@ public abstract class SqlTokenReader(List<SqlToken> tokens)
         return true;
     }
 
+    /// <summary>Goes past what stands in brackets, with the brackets.</summary>
+    protected void SkipBrackets()
+    {
+        var depth = 0;
+        do
+        {
+            depth += Here.IsSign('(') ? 1 : Here.IsSign(')') ? -1 : 0;
+            Position++;
+        }
+        while (Position < Tokens.Count && depth > 0);
+    }
+
     /// <summary>IF EXISTS, IF NOT EXISTS.</summary>
     protected void SkipExists()
     {

@@ -11,7 +11,7 @@ namespace Bellator.Audit.Tables;
 public sealed record FilledRecord(string Record, string Column, Location At);
 
 /// <summary>Finds forms and serialisers that list all columns of a record, by the class in them that says so. The names are Django's, from memory.</summary>
-public sealed class FilledRecords(ProgramModel program, IdentifierClassifier words)
+public sealed class FilledRecords(ProgramModel program, IdentifierClassifier words, Func<string, string, bool> saysWhose)
 {
     private const string Settings = "Meta";
     private const string AllColumns = "__all__";
@@ -38,7 +38,8 @@ public sealed class FilledRecords(ProgramModel program, IdentifierClassifier wor
             }
 
             var readOnly = (settings.FirstOrDefault(f => f.Name == "read_only_fields")?.Value as ObjectLiteral)?.Entries.Select(e => (e.Value as Literal)?.Text).ToHashSet() ?? [];
-            var column = record.Primary.Fields.Select(f => f.Name).Concat(program.Kinds(record).Any(k => words.MakesAccount(IrClass.ShortOf(k))) ? ["is_superuser"] : []).FirstOrDefault(n => words.IsSensitiveColumn(n) && !readOnly.Contains(n));
+            var column = record.Primary.Fields.Select(f => f.Name).Concat(program.Kinds(record).Any(k => words.MakesAccount(IrClass.ShortOf(k))) ? ["is_superuser"] : [])
+                .FirstOrDefault(n => (words.IsSensitiveColumn(n) || saysWhose(record.ShortName, n)) && !readOnly.Contains(n) && !type.Fields.Any(f => f.Name == n));
             if (column is not null)
             {
                 yield return new FilledRecord(record.ShortName, column, new Location(type.File.Index, listed.Span.Start, listed.Span.End));

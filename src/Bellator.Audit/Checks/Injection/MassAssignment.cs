@@ -37,7 +37,7 @@ public sealed class MassAssignment : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var filled in new FilledRecords(context.Program, context.Words).All())
+        foreach (var filled in new FilledRecords(context.Program, context.Words, (model, column) => context.Schema.OfModel(model) is { } table && (context.Owners.SaysWhose(table.Name, column) || context.Owners.SaysWhose(table.Name, column + "_id"))).All())
         {
             yield return new Finding
             {
@@ -53,7 +53,8 @@ public sealed class MassAssignment : Check
         foreach (var happening in context.EventsAt("assign"))
         {
             var value = happening.Role("value");
-            if (LimitedByModel(context, happening.Role("model")))
+            var (isListed, settable) = ListedByModel(context, happening.Role("model"));
+            if (isListed && settable is null)
             {
                 continue;
             }
@@ -71,6 +72,16 @@ public sealed class MassAssignment : Check
                 continue;
             }
 
+            if (whole is not null && settable is not null)
+            {
+                if (context.Owners.IsTenant(TableOf(context, happening.Role("model")) ?? "", settable) || !MeantFor(context, happening))
+                {
+                    yield return Found(happening, whole, $"The request fills the record itself, and so can set its “{settable}”, which the model lists as settable.", "");
+                }
+
+                continue;
+            }
+
             if (whole is not null)
             {
                 yield return Found(happening, whole, "The fields of the record are whatever the request brings" + Named(context, happening.Role("model")) + ".", "");
@@ -79,7 +90,7 @@ public sealed class MassAssignment : Check
 
             foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
             {
-                if (context.Words.IsSensitiveColumn(name) && !MeantFor(context, happening) && field.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.SqlString) == 0) is { } taint)
+                if (DecidesOnRights(context, happening, name) && field.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.SqlString) == 0) is { } taint)
                 {
                     yield return Found(happening, taint, $"The request can set “{name}” of the record.", name);
                 }
@@ -128,19 +139,35 @@ public sealed class MassAssignment : Check
         return columns.Count == 0 ? "" : $", {string.Join(", ", columns.Select(c => $"“{c}”"))} among them";
     }
 
-    /// <summary>The model itself lists the columns that may be set this way, and none of them decides about rights.</summary>
-    private static bool LimitedByModel(CheckContext context, AbstractValue model)
+    /// <summary>The column says what somebody may do, or elsewhere in the code whose a record is.</summary>
+    private static bool DecidesOnRights(CheckContext context, AnalysisEvent happening, string column)
+    {
+        if (TableOf(context, happening.Role("model")) is { } table && context.Owners.IsTenant(table, column))
+        {
+            return true;
+        }
+
+        return !MeantFor(context, happening)
+            && (context.Words.IsSensitiveColumn(column) || (TableOf(context, happening.Role("model")) is { } owned && context.Owners.IsHeld(owned, column)));
+    }
+
+    private static string? TableOf(CheckContext context, AbstractValue model) =>
+        (model.Types.Select(t => RecordName(context, t)).FirstOrDefault(t => t is not null) ?? model.Targets.OfType<IrClass>().FirstOrDefault()?.ShortName) is { } name ? context.Schema.OfModel(name)?.Name ?? name : null;
+
+    /// <summary>Whether the model itself lists the columns that may be set this way, and the one of them that decides about rights or says whose it is.</summary>
+    private static (bool IsListed, string? Settable) ListedByModel(CheckContext context, AbstractValue model)
     {
         foreach (var type in model.Types.Where(t => t[0] == '#'))
         {
             var fields = context.Program.ClassOfType(type)!.Fields;
             if (fields.FirstOrDefault(f => context.Words.IsAllowListField(f.Name))?.Value is ObjectLiteral listed)
             {
-                return listed.Entries.All(e => e.Value is Literal literal && !context.Words.IsSensitiveColumn(literal.Text));
+                var table = TableOf(context, model) ?? "";
+                return (true, listed.Entries.Select(e => (e.Value as Literal)?.Text).OfType<string>().FirstOrDefault(c => context.Words.IsSensitiveColumn(c) || context.Owners.SaysWhose(table, c)));
             }
         }
 
-        return false;
+        return (false, null);
     }
 
     private Finding Found(AnalysisEvent happening, Taint taint, string message, string subject) => new()

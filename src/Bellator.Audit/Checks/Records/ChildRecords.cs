@@ -12,15 +12,7 @@ internal static class ChildRecords
     {
         var table = context.Schema.Find(child);
         return table?.ForeignKeys.Find(k => k.Columns.Count == 1 && k.Table.Equals(parent, StringComparison.OrdinalIgnoreCase))?.Columns[0]
-            ?? table?.Columns.Find(c => IsKeyOf(c.Name, parent))?.Name;
-    }
-
-    /// <summary>The column is named for a table: <c>trip_id</c>, <c>tripId</c> or <c>trip</c> for trips.</summary>
-    public static bool IsKeyOf(string column, string table)
-    {
-        var words = IdentifierClassifier.Parts(column);
-        var named = words is [.., "id"] ? words[..^1] : words is [var only] && only.EndsWith("id", StringComparison.Ordinal) ? [only[..^2]] : words;
-        return named.Count > 0 && string.Concat(named).Equals(string.Concat(IdentifierClassifier.Parts(IdentifierClassifier.Singular(table))), StringComparison.OrdinalIgnoreCase);
+            ?? table?.Columns.Find(c => OwnerColumns.IsKeyOf(c.Name, parent))?.Name;
     }
 
     /// <summary>The condition names a parent that the entry has found for the person.</summary>

@@ -34,23 +34,24 @@ public sealed class RunsOnAfterRefusal : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var surface = context.Accounts.Surface;
-        var guards = context.Access.Entries.SelectMany(e => e.Entry.Guards).Select(g => g.Function).OfType<IrFunction>();
+        // Which code answers requests is not always understood, and this shows in the code of one function alone.
         var handlers = context.Access.Entries.Select(e => e.Entry.Handler!).ToHashSet();
-        foreach (var function in handlers.Concat(guards).SelectMany(surface.OwnReach).Distinct())
+        foreach (var function in context.Program.Functions.Where(f => HasRefusal(context, f)))
         {
             foreach (var block in function.Blocks.Where(b => b.IsReachable && b.Condition >= 0 && b.Successors.Count == 2 && b.Successors[0] != b.Successors[1]))
             {
-                if (!IsAboutPerson(context, function, block.Condition))
+                var isAboutPerson = IsAboutPerson(context, function, block.Condition);
+                if (!isAboutPerson && block.Instructions.Count == 0)
                 {
                     continue;
                 }
 
                 // Which side of “less than” is the refused one, the refusal tells.
-                int[] sides = function.Instructions[block.Condition] is { Op: Opcode.Binary, Text: "<" or ">" or "<=" or ">=" } ? [0, 1] : [AuthorizationChecks.IsPresence(function, block.Condition) ? 1 : 0];
+                int[] sides = !isAboutPerson ? [0, 1] : function.Instructions[block.Condition] is { Op: Opcode.Binary, Text: "<" or ">" or "<=" or ">=" } ? [0, 1] : [AuthorizationChecks.IsPresence(function, block.Condition) ? 1 : 0];
                 foreach (var side in sides)
                 {
-                    if (Refusal(context, function, block.Successors[side], out var joins) is not (>= 0 and var refusal) || !GoesOn(context, function, joins, handlers.Contains(function)))
+                    if (Refusal(context, function, block.Successors[side], out var joins) is not (>= 0 and var refusal)
+                        || !(isAboutPerson ? GoesOn(context, function, joins, handlers.Contains(function)) : IsRedirect(context, function, refusal) && DeletesBehind(context, function, joins)))
                     {
                         continue;
                     }
@@ -129,19 +130,26 @@ public sealed class RunsOnAfterRefusal : Check
         }
 
         var name = IrClass.ShortOf((call.Op == Opcode.Call ? function.Instructions[call.A].Text ?? function.Names.GetValueOrDefault(call.A) : call.Text) ?? "");
-        var first = call.C > 0 && function.Instructions[function.List(call)[0].Value] is { Op: Opcode.Constant, Text: { } text } ? text : "";
-        return context.Words.Redirects(name) || (context.Words.SendsStatus(name) && (first is "401" or "403" or ":unauthorized" or ":forbidden" or "unauthorized" or "forbidden"
+        var first = call.C > 0 ? Beginning(function, function.List(call)[0].Value) : "";
+        return context.Words.Redirects(name) || IsOwnRefusal(context, function, index, name) || (context.Words.SendsStatus(name) && (first is "401" or "403" or ":unauthorized" or ":forbidden" or "unauthorized" or "forbidden"
             || first.StartsWith("Location:", StringComparison.OrdinalIgnoreCase) || first.Contains(" 401", StringComparison.Ordinal) || first.Contains(" 403", StringComparison.Ordinal)));
     }
 
-    /// <summary>Behind the block something is done that only the right people should do; in a helper whose language does not stop, that is with its callers.</summary>
-    private static bool GoesOn(CheckContext context, IrFunction function, int from, bool isHandler)
-    {
-        if (from < 0)
-        {
-            return false;
-        }
+    private static bool HasRefusal(CheckContext context, IrFunction function) => function.OutgoingCalls.Any(i => Refuses(context, function, i));
 
+    /// <summary>A helper of the program's own that is named for refusing and sends an answer.</summary>
+    private static bool IsOwnRefusal(CheckContext context, IrFunction function, int call, string name) =>
+        context.Words.IsThereToRefuse(name) && context.Flow.SummaryOf(function).Calls.FirstOrDefault(e => e.Instruction == call).Target is { } helper && context.Flow.SummaryOf(helper).Events.Any(e => e is { Kind: EventKind.Sink, Sink.Kind: "response" or "page" or "redirect" });
+
+    private static string Beginning(IrFunction function, int value) => function.Instructions[value] switch
+    {
+        { Op: Opcode.Constant, Text: { } text } => text,
+        { Op: Opcode.Concat, C: > 0 } joined => Beginning(function, function.List(joined)[0].Value),
+        _ => "",
+    };
+
+    private static HashSet<int> Behind(IrFunction function, int from)
+    {
         var reached = new HashSet<int> { from };
         var open = new Stack<int>([from]);
         while (open.TryPop(out var at))
@@ -152,13 +160,42 @@ public sealed class RunsOnAfterRefusal : Check
             }
         }
 
+        return reached;
+    }
+
+    private static HashSet<Location> Places(IrFunction function, HashSet<int> blocks) => [.. blocks.SelectMany(b => function.Blocks[b].Instructions).Select(i => function.LocationOf(i))];
+
+    private static bool IsRedirect(CheckContext context, IrFunction function, int call) =>
+        context.Words.Redirects(IrClass.ShortOf((function.Instructions[call] is { Op: Opcode.Call } plain ? function.Instructions[plain.A].Text ?? function.Names.GetValueOrDefault(plain.A) : function.Instructions[call].Text) ?? ""));
+
+    /// <summary>Whoever was sent elsewhere deletes a record all the same, whatever was asked before.</summary>
+    private static bool DeletesBehind(CheckContext context, IrFunction function, int from)
+    {
+        if (from < 0)
+        {
+            return false;
+        }
+
+        var behind = Places(function, Behind(function, from));
+        return context.Flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Query or EventKind.Run or EventKind.Access && behind.Contains(e.Place) && context.Accounts.Surface.AccessesOf(e).Any(a => a.Action == RecordAction.Delete));
+    }
+
+    /// <summary>Behind the block something is done that only the right people should do; in a helper whose language does not stop, that is with its callers.</summary>
+    private static bool GoesOn(CheckContext context, IrFunction function, int from, bool isHandler)
+    {
+        if (from < 0)
+        {
+            return false;
+        }
+
+        var reached = Behind(function, from);
         if (AuthorizationChecks.Passing(function).Exists(reached.Contains))
         {
             return true;
         }
 
-        var behind = reached.SelectMany(b => function.Blocks[b].Instructions).Select(i => function.LocationOf(i)).ToHashSet();
-        if (context.Flow.SummaryOf(function).Events.Any(e => e.Depth == 0 && e.Function == function && (e.Kind is EventKind.Query or EventKind.Run or EventKind.Access || e.Sink?.Kind is "response" or "page" or "template") && behind.Contains(e.At)))
+        var behind = Places(function, reached);
+        if (context.Flow.SummaryOf(function).Events.Any(e => (e.Kind is EventKind.Query or EventKind.Run or EventKind.Access && behind.Contains(e.Place)) || (e is { Depth: 0, Sink.Kind: "response" or "page" or "template" } && e.Function == function && behind.Contains(e.At))))
         {
             return true;
         }

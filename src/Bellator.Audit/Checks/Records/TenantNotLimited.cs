@@ -62,7 +62,7 @@ public sealed class TenantNotLimited : RecordCheck
     private static Dictionary<string, List<RecordUse>> TenantLimits(CheckContext context)
     {
         var limits = new Dictionary<string, List<RecordUse>>(StringComparer.OrdinalIgnoreCase);
-        foreach (var column in context.Accounts.Accounts.Tables.SelectMany(t => t.Columns.Select(c => c.Name).Where(c => IsBelonging(context, t, c))).Distinct(StringComparer.OrdinalIgnoreCase))
+        foreach (var column in context.Accounts.Accounts.Tables.SelectMany(t => t.Columns.Select(c => c.Name).Where(c => context.Owners.IsBelonging(t, c))).Distinct(StringComparer.OrdinalIgnoreCase))
         {
             var uses = context.Access.OwnedTables.SelectMany(o => o.Limited).Where(u => u.Terms.Subject.Any(t => t.Column.Equals(column, StringComparison.OrdinalIgnoreCase))).ToList();
             if (uses.Count > 0)
@@ -73,14 +73,6 @@ public sealed class TenantNotLimited : RecordCheck
 
         return limits;
     }
-
-    /// <summary>It points at another table, which is no table of accounts: a firm, a branch, a district.</summary>
-    private static bool IsBelonging(CheckContext context, Table accounts, string column) =>
-        !context.Words.IsRecordKey(column) && context.Words.IsKeyName(column)
-        && (accounts.ForeignKeys.Find(k => k.Columns is [var only] && only.Equals(column, StringComparison.OrdinalIgnoreCase)) is { } key ? !context.Accounts.Accounts.Has(key.Table) : TableNamedBy(context, column) is { } named && !context.Accounts.Accounts.Has(named.Name));
-
-    private static Table? TableNamedBy(CheckContext context, string column) =>
-        context.Schema.Tables.FirstOrDefault(t => ChildRecords.IsKeyOf(column, t.Name));
 
     private static bool IsOpen(CheckContext context, EntryAccess entry, RecordUse use, string column) =>
         !use.Terms.OfSubject && !use.Terms.HasUnknown && !context.Access.MayBeLimited(use) && context.Access.ReachOf(entry, use) is RowReach.All or RowReach.Chosen or RowReach.Role
