@@ -73,10 +73,22 @@ public static class Languages
         [".prisma"] = Language.Prisma,
     };
 
-    /// <summary>Files with settings that say who may come where. Other files of this kind are many, and say nothing of that.</summary>
-    private static readonly HashSet<string> SettingsFiles = new(StringComparer.OrdinalIgnoreCase) { "security.yaml", "security.yml" };
+    /// <summary>Files with settings of an application, by their whole names.</summary>
+    private static readonly HashSet<string> SettingsFiles = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "security.yaml", "security.yml", "secrets.yml", "parameters.yml", "parameters.yaml", "application.yml", "application.yaml", "appsettings.json", "appsettings.production.json", "settings.json", "config.json", ".env", ".env.production", ".env.prod",
+    };
 
-    private static bool IsSettings(string path) => SettingsFiles.Contains(path[(path.LastIndexOf('/') + 1)..]);
+    /// <summary>Other files of these kinds are many, and say nothing of how an application runs: only those that stand right in such a folder count.</summary>
+    private static readonly HashSet<string> SettingsFolders = new(StringComparer.OrdinalIgnoreCase) { "config", "conf", "settings" };
+
+    private static readonly HashSet<string> SettingsEndings = new(StringComparer.OrdinalIgnoreCase) { ".json", ".yml", ".yaml" };
+
+    private static bool IsSettings(string path)
+    {
+        var parts = path.Split('/');
+        return SettingsFiles.Contains(parts[^1]) || (parts.Length > 1 && SettingsFolders.Contains(parts[^2]) && SettingsEndings.Contains(Path.GetExtension(parts[^1])));
+    }
 
     /// <summary>The language of a file, from its name and, where the name does not settle it, its first bytes.</summary>
     public static Language Detect(string path, ReadOnlySpan<byte> content)

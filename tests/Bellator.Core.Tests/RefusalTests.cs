@@ -89,5 +89,35 @@ public sealed class RefusalTests
     [InlineData("SELECT 1 FROM t WHERE a = 1 OR b = 2", "")]
     public void Alternatives_without_the_owner(string statement, string widening) => Assert.Equal(widening, string.Join(" ", SqlCondition.Widening(statement, ["owner", "reader"])));
 
+    private const string Guarded = """
+        const app = require('express')(); const { Pool } = require('pg'); const pool = new Pool(); const log = require('pino')();
+        async function mustKeep(userId, hiveId) { const { rows } = await pool.query('SELECT 1 FROM hives WHERE id = $1 AND keeper_id = $2', [hiveId, userId]); if (!rows[0]) { throw new Error('no'); } }
+
+        """;
+
+    [Theory]
+    [InlineData("try { await mustKeep(req.session.userId, req.params.id); } catch (error) { log.warn(error); } res.json((await pool.query('SELECT place FROM hives WHERE id = $1', [req.params.id])).rows);", true)]
+    [InlineData("try { await mustKeep(req.session.userId, req.params.id); } catch (error) { return res.sendStatus(404); } res.json((await pool.query('SELECT place FROM hives WHERE id = $1', [req.params.id])).rows);", false)]
+    [InlineData("let kept = true; try { await mustKeep(req.session.userId, req.params.id); } catch (error) { kept = false; } res.json(kept ? (await pool.query('SELECT place FROM hives WHERE id = $1', [req.params.id])).rows : []);", false)]
+    [InlineData("try { await mustKeep(req.session.userId, req.params.id); res.json((await pool.query('SELECT place FROM hives WHERE id = $1', [req.params.id])).rows); } catch (error) { log.warn(error); } res.end();", false)]
+    public void A_refusal_that_is_caught(string body, bool isWeak) => Check("records/refusal-swallowed", isWeak, ("schema.sql", Schema), ("app.js", Guarded + "app.get('/hives/:id', async (req, res) => { if (!req.session.userId) { return res.sendStatus(401); } " + body + " });"));
+
+    [Theory]
+    [InlineData("    with suppress(Forbidden):\n        must_keep(number)\n", true)]
+    [InlineData("    must_keep(number)\n", false)]
+    public void A_refusal_that_is_suppressed(string check, bool isWeak) => Check("records/refusal-swallowed", isWeak, ("schema.sql", Schema), ("app.py", """
+        import sqlite3
+        from contextlib import suppress
+        from flask import Flask, jsonify, session
+        from werkzeug.exceptions import Forbidden
+        app = Flask(__name__)
+        def must_keep(number):
+            if sqlite3.connect("x.db").execute("SELECT 1 FROM hives WHERE id = ? AND keeper_id = ?", (number, session["user_id"])).fetchone() is None:
+                raise Forbidden()
+        @app.get("/hives/<int:number>")
+        def one(number):
+
+        """ + check + "    return jsonify(sqlite3.connect(\"x.db\").execute(\"SELECT place FROM hives WHERE id = ?\", (number,)).fetchone())\n"));
+
     private static void Check(string check, bool isWeak, params (string Path, string Text)[] files) => Assert.Equal(isWeak, Auditor.Run(files).Findings.Any(f => f.CheckId == check));
 }

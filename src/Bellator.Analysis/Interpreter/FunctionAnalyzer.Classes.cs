@@ -79,6 +79,17 @@ internal sealed partial class FunctionAnalyzer
         {
             ApplyFact(outside, site with { Receiver = self }, false);
         }
+        else
+        {
+            // A class that only lists its members is made from their values by name.
+            for (var i = 0; i < site.Names.Count && i < site.Arguments.Count; i++)
+            {
+                if (site.Names[i] is { Length: > 0 } member && type.Fields.Any(f => f.Name == member))
+                {
+                    SetField(self, member, site.Arguments[i]);
+                }
+            }
+        }
 
         return self;
     }

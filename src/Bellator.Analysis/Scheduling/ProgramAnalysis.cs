@@ -27,7 +27,7 @@ public sealed partial class ProgramAnalysis
     private static readonly TimeSpan Noticeable = TimeSpan.FromMilliseconds(20);
 
     /// <summary>How often a function may be looked at again; in large programs everything depends on everything, and later rounds add little.</summary>
-    private int MaxAnalysesOfFunction => Program.Functions.Count switch { < 4000 => 10, < 10000 => 5, _ => 3 };
+    private int MaxAnalysesOfFunction => Program.Functions.Count switch { < 10000 => 10, _ => 5 };
 
     private readonly FunctionSummary?[] _summaries;
     private readonly List<int>?[] _dependents;
@@ -151,7 +151,10 @@ public sealed partial class ProgramAnalysis
                     _worklist.Remove(batch[end]);
                     if (++_timesAnalysed[batch[end]] > MaxAnalysesOfFunction)
                     {
-                        UnsettledFunctions++;
+                        if (_timesAnalysed[batch[end]] == MaxAnalysesOfFunction + 1)
+                        {
+                            UnsettledFunctions++;
+                        }
                     }
                     else if (!_cutShort.Contains(batch[end]))
                     {

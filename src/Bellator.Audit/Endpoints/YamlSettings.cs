@@ -31,6 +31,48 @@ internal static class YamlSettings
         }
     }
 
+    /// <summary>Every text that a settings file of the tree has, with the names of the keys on the way to it: JSON is YAML too, and <c>NAME=value</c> lines are read as such.</summary>
+    public static IEnumerable<(int File, IReadOnlyList<string> Keys, string Value, Location At)> Texts(SourceTree tree)
+    {
+        for (var i = 0; i < tree.Files.Count; i++)
+        {
+            var file = tree.Files[i];
+            if (file.Language != Language.Settings || file.Content.Length > MostBytes)
+            {
+                continue;
+            }
+
+            foreach (var (keys, value, at) in file.Path[(file.Path.LastIndexOf('/') + 1)..].StartsWith(".env", StringComparison.OrdinalIgnoreCase) ? Lines(i, file) : Roots(file).SelectMany(r => Scalars(i, r, [])))
+            {
+                yield return (i, keys, value, at);
+            }
+        }
+    }
+
+    /// <summary>Settings nested deeper were made to keep us busy.</summary>
+    private const int MaxDepth = 12;
+
+    private static IEnumerable<(IReadOnlyList<string>, string, Location)> Scalars(int file, YamlNode node, IReadOnlyList<string> keys) => node switch
+    {
+        YamlScalarNode { Value: { } value } => [(keys, value, PlaceOf(file, node))],
+        YamlMappingNode mapping when keys.Count < MaxDepth => mapping.Children.SelectMany(c => Scalars(file, c.Value, [.. keys, (c.Key as YamlScalarNode)?.Value ?? ""])),
+        _ => [],
+    };
+
+    private static IEnumerable<(IReadOnlyList<string>, string, Location)> Lines(int index, SourceFile file)
+    {
+        var at = 0;
+        foreach (var line in Encoding.Latin1.GetString(file.Content).Split('\n'))
+        {
+            if (line.IndexOf('=', StringComparison.Ordinal) is > 0 and var sign && line[0] != '#')
+            {
+                yield return ([line[..sign].Trim()], line[(sign + 1)..].Trim().Trim('"', '\''), new Location(index, at, at + line.Length));
+            }
+
+            at += line.Length + 1;
+        }
+    }
+
     /// <summary>What stands under the keys, one within the other; null if there is nothing.</summary>
     public static YamlNode? At(YamlNode node, params IEnumerable<string> keys) =>
         keys.Aggregate((YamlNode?)node, (at, key) => (at as YamlMappingNode)?.Children.TryGetValue(new YamlScalarNode(key), out var inner) ?? false ? inner : null);

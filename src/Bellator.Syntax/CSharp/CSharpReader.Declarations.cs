@@ -276,7 +276,7 @@ internal sealed partial class CSharpReader
             if (Kind(child) == "variable_declarator")
             {
                 fields.Add(new Field(
-                    Text(Tree.FirstNamed(child)), Initial(child), type, HasModifier(member, "static") || HasModifier(member, "const"), ReadAttributes(member), SpanOf(child)));
+                    Text(Tree.FirstNamed(child)), Named(Initial(child), type), type, HasModifier(member, "static") || HasModifier(member, "const"), ReadAttributes(member), SpanOf(child)));
             }
         }
     }
@@ -287,7 +287,7 @@ internal sealed partial class CSharpReader
         var name = nameNode < 0 ? "this[]" : Text(nameNode);
         var span = SpanOf(member);
         var value = Tree.Field(member, _value);
-        Expression? initial = value < 0 ? null : ReadExpression(Kind(value) == "arrow_expression_clause" ? Tree.FirstNamed(value) : value);
+        var initial = value < 0 ? null : Named(ReadExpression(Kind(value) == "arrow_expression_clause" ? Tree.FirstNamed(value) : value), ReadType(Tree.Field(member, _type)));
         var accessors = Tree.Field(member, FieldId("accessors"));
         if (accessors >= 0)
         {

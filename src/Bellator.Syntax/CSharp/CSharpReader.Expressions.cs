@@ -242,7 +242,7 @@ internal sealed partial class CSharpReader
 
         return type is null && arguments.Count == 0
             ? new ObjectLiteral([], false, span)
-            : new NewExpression(new Name(type?.Name ?? "<implied>", span), arguments, span);
+            : new NewExpression(new Name(type?.Name ?? Implied, span), arguments, span);
     }
 
     private ObjectLiteral ReadInitializer(int node)

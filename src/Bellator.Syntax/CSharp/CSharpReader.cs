@@ -233,7 +233,7 @@ internal sealed partial class CSharpReader : Reader
             var name = Tree.FirstNamed(child);
             var value = Initial(child);
             var target = ReadTarget(name);
-            list.Add(new VariableDeclaration(target, value is null ? null : Typed(value, type), false, span));
+            list.Add(new VariableDeclaration(target, value is null ? null : Typed(Named(value, type)!, type), false, span));
         }
     }
 
@@ -253,6 +253,13 @@ internal sealed partial class CSharpReader : Reader
 
     private static Expression Typed(Expression value, TypeName? type) =>
         type is null || type.Name is "var" or "string" or "object" or "dynamic" ? value : new Cast(CastName(type.Name), value, value.Span);
+
+    /// <summary>An object that is made without naming its class is of the declared one.</summary>
+    private static Expression? Named(Expression? value, TypeName? type) =>
+        value is NewExpression { Type: Name { Text: Implied } } made && type is not null ? new NewExpression(new Name(type.Name.TrimEnd('?'), made.Type.Span), made.Arguments, made.Span) : value;
+
+    /// <summary>Stands for the class of an object that is made without naming it.</summary>
+    private const string Implied = "<implied>";
 
     private static string CastName(string type) => type.TrimEnd('?') switch
     {

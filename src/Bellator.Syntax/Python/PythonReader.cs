@@ -227,6 +227,13 @@ internal sealed partial class PythonReader : Reader
     private void ReadWith(int node, List<Statement> list)
     {
         var clause = Tree.Child(node, "with_clause");
+        if (clause >= 0 && Suppresses(clause))
+        {
+            // What is suppressed is caught, and nothing is done about it.
+            list.Add(new Try(new Block(ReadStatements(Tree.Field(node, _body)), SpanOf(node)), [new CatchClause(null, EmptyBlock(SpanOf(node)))], null, SpanOf(node)));
+            return;
+        }
+
         if (clause >= 0)
         {
             foreach (var item in Tree.NamedChildren(clause))
@@ -246,6 +253,19 @@ internal sealed partial class PythonReader : Reader
         }
 
         list.AddRange(ReadStatements(Tree.Field(node, _body)));
+    }
+
+    private bool Suppresses(int clause)
+    {
+        foreach (var item in Tree.NamedChildren(clause))
+        {
+            if (Tree.Field(item, _value) is >= 0 and var value && Kind(value) == "call" && Text(Tree.Field(value, _function)) is "suppress" or "contextlib.suppress")
+            {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /// <summary>A chain of tests: only patterns of constants say what the subject is.</summary>

@@ -67,7 +67,7 @@ public sealed class CheckIgnored : Check
         }
     }
 
-    private static List<IrFunction> Targets(CheckContext context, IrFunction function, int call) => [.. context.Flow.SummaryOf(function).Calls.Where(c => c.Instruction == call).Select(c => c.Target)];
+    internal static List<IrFunction> Targets(CheckContext context, IrFunction function, int call) => [.. context.Flow.SummaryOf(function).Calls.Where(c => c.Instruction == call).Select(c => c.Target)];
 
     /// <summary>The answer comes later, and the code does not wait for it: what is tested is the promise, and a refusal ends nothing.</summary>
     private IEnumerable<Finding> Unawaited(CheckContext context, IrFunction function)
@@ -103,9 +103,13 @@ public sealed class CheckIgnored : Check
     }
 
     private static bool IsLater(CheckContext context, IrFunction function, int call) =>
-        Targets(context, function, call) is { Count: > 0 } targets && targets.TrueForAll(t => UnawaitedCalls.AnswersLater(t, context.Words) && context.Accounts.Surface.Reach.From(t) is var reach && (Decides(context, reach) || Decides(context, reach, context.Flow.SummaryOf(function).Events.Where(e => reach.Contains(e.Function)))));
+        Targets(context, function, call) is { Count: > 0 } targets && targets.TrueForAll(t => UnawaitedCalls.AnswersLater(t, context.Words) && IsDeciding(context, function, t));
 
-    private static bool Refuses(CheckContext context, IrFunction function) =>
+    /// <summary>The function holds something against the person, by itself or with what its caller hands over.</summary>
+    internal static bool IsDeciding(CheckContext context, IrFunction caller, IrFunction function) =>
+        context.Accounts.Surface.Reach.From(function) is var reach && (Decides(context, reach) || Decides(context, reach, context.Flow.SummaryOf(caller).Events.Where(e => reach.Contains(e.Function))));
+
+    internal static bool Refuses(CheckContext context, IrFunction function) =>
         context.Accounts.Surface.Reach.From(function).Any(f => f.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => f.Instructions[i].Op is Opcode.Throw or Opcode.Exit))));
 
     /// <summary>Something is held against the person, or looked up by it.</summary>
@@ -145,7 +149,7 @@ public sealed class CheckIgnored : Check
         return decides;
     }
 
-    private static string CalledName(IrFunction function, int call)
+    internal static string CalledName(IrFunction function, int call)
     {
         ref readonly var instruction = ref function.Instructions[call];
         return IrClass.ShortOf((instruction.Op is Opcode.Call or Opcode.New ? function.Instructions[instruction.A].Text ?? function.Names.GetValueOrDefault(instruction.A) : instruction.Text) ?? "");

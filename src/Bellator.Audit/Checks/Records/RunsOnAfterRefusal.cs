@@ -121,7 +121,7 @@ public sealed class RunsOnAfterRefusal : Check
         return -1;
     }
 
-    private static bool Refuses(CheckContext context, IrFunction function, int index)
+    internal static bool Refuses(CheckContext context, IrFunction function, int index)
     {
         ref readonly var call = ref function.Instructions[index];
         if (call.Op is not (Opcode.Call or Opcode.CallMethod or Opcode.CallStatic))
@@ -148,7 +148,7 @@ public sealed class RunsOnAfterRefusal : Check
         _ => "",
     };
 
-    private static HashSet<int> Behind(IrFunction function, int from)
+    internal static HashSet<int> Behind(IrFunction function, int from)
     {
         var reached = new HashSet<int> { from };
         var open = new Stack<int>([from]);
@@ -163,7 +163,7 @@ public sealed class RunsOnAfterRefusal : Check
         return reached;
     }
 
-    private static HashSet<Location> Places(IrFunction function, HashSet<int> blocks) => [.. blocks.SelectMany(b => function.Blocks[b].Instructions).Select(i => function.LocationOf(i))];
+    internal static HashSet<Location> Places(IrFunction function, HashSet<int> blocks) => [.. blocks.SelectMany(b => function.Blocks[b].Instructions).Select(i => function.LocationOf(i))];
 
     private static bool IsRedirect(CheckContext context, IrFunction function, int call) =>
         context.Words.Redirects(IrClass.ShortOf((function.Instructions[call] is { Op: Opcode.Call } plain ? function.Instructions[plain.A].Text ?? function.Names.GetValueOrDefault(plain.A) : function.Instructions[call].Text) ?? ""));
