@@ -260,7 +260,8 @@ public sealed class AbstractValue
     private static string? FallbackOf(AbstractValue setting, AbstractValue otherwise) =>
         setting is { IsConfiguration: true, Constant: null } && otherwise is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0 } ? otherwise.Constant : null;
 
-    private static bool IsTextual(AbstractValue value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
+    /// <summary>It is a text whose words are known, or some of them.</summary>
+    internal static bool IsTextual(AbstractValue value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
 
     /// <summary>The fields of both; the left one itself where the right adds nothing, which is the common case once analysis settles.</summary>
     private static Dictionary<string, AbstractValue>? JoinFields(Dictionary<string, AbstractValue>? left, Dictionary<string, AbstractValue>? right, int depth)

@@ -61,10 +61,19 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        if (!receiver.Types.Any(t => t[0] == '#') && PersonClass(receiver, instruction.A) is { } person && _program.Program.FindMethod(person, method) is null && FactOfBases(person, method) is { Sinks.Count: > 0 } ofPerson)
+        if (!receiver.Types.Any(t => t[0] == '#') && PersonClass(receiver, instruction.A) is { } person)
         {
-            // The person is an object of the accounts' class: what its mapper does with a record it does with this one.
-            return ApplyFact(ofPerson, site with { Receiver = receiver.With(types: ["#" + person.Primary.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]) }, false);
+            // The person is an object of the accounts' class: what its methods or its mapper do with a record they do with this one.
+            var asRecord = site with { Receiver = receiver.With(types: ["#" + person.Primary.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]) };
+            if (_program.Program.FindMethod(person, method) is { } own)
+            {
+                return ApplyFunction(own, asRecord);
+            }
+
+            if (FactOfBases(person, method) is { Sinks.Count: > 0 } ofPerson)
+            {
+                return ApplyFact(ofPerson, asRecord, false);
+            }
         }
 
         if (Related(receiver, method, site) is { } related)

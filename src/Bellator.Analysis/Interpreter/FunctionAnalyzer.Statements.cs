@@ -36,7 +36,7 @@ internal sealed partial class FunctionAnalyzer
     {
         for (var i = 0; i < Math.Min(site.Arguments.Count, 3); i++)
         {
-            if (IsTextual(site.Arguments[i]) && StatementText.Reads(site.Arguments[i]) && !_program.Vocabulary.OnlyNotes(name))
+            if (AbstractValue.IsTextual(site.Arguments[i]) && StatementText.Reads(site.Arguments[i]) && !_program.Vocabulary.OnlyNotes(name))
             {
                 // What is bound follows as a list or object, or one by one.
                 var values = i + 1 < site.Arguments.Count && site.Arguments[i + 1] is { Fields: not null } bound ? bound : ListFrom(site, i + 1);
@@ -46,8 +46,6 @@ internal sealed partial class FunctionAnalyzer
 
         return null;
     }
-
-    private static bool IsTextual(AbstractValue value) => value.Text is not null || value is { Constant: not null, ConstantKind: LiteralKind.Text };
 
     /// <summary>A tag around a whole statement binds the values that stand in it: that is what such tags are for.</summary>
     private AbstractValue RunsTagged(CallSite site)

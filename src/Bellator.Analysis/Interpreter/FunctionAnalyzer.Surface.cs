@@ -449,7 +449,9 @@ internal sealed partial class FunctionAnalyzer
             return null;
         }
 
-        var known = receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record ? _program.Program.FindClass(record[1..], _file) : PersonClass(receiver, _function.Instructions[site.Index].A);
+        var known = receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } record ? _program.Program.FindClass(record[1..], _file)
+            : receiver.Types.FirstOrDefault(t => t[0] == '#') is { } own ? _program.Program.Classes[ClassNumber(own)]
+            : PersonClass(receiver, _function.Instructions[site.Index].A);
         if ((known ?? (receiver is { Types.Count: 0, IsTainted: false, Constant: null, Targets.Count: 0 } && site.Arguments.Count == 0 ? _program.Relations.OnlyOwner(name, _file) : null)) is { } type)
         {
             foreach (var mark in type.Primary.Annotations)

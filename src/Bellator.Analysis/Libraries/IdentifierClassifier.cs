@@ -90,6 +90,7 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _signingKey = facts.Words("signing-key");
     private readonly IReadOnlySet<string> _keySection = facts.Words("key-section");
     private readonly IReadOnlySet<string> _frameworkSecret = facts.Words("framework-secret");
+    private readonly IReadOnlySet<string> _personsAddress = facts.Words("persons-address");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
     /// <summary>True for the name of a field or variable that holds a password as typed: not a reset link, a hash, a flag or a length.</summary>
@@ -180,6 +181,9 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name under which a framework itself reads the key of the application.</summary>
     public bool IsFrameworkSecret(string key) => _frameworkSecret.Contains(Written(key));
+
+    /// <summary>True for the name of a value that is somebody's address or sign-in name.</summary>
+    public bool NamesPersonsAddress(string name) => _personsAddress.Contains(Written(name));
 
     /// <summary>True for the name of a function that is there to refuse.</summary>
     public bool IsThereToRefuse(string name) => Parts(name) is [var first, ..] && _refusing.Contains(first);
