@@ -8,6 +8,9 @@ internal static partial class StatementText
     /// <summary>Longer beginnings are not needed to tell.</summary>
     private const int MaxLength = 2_000;
 
+    /// <summary>The letters that statements begin with: most texts are told by the first one.</summary>
+    private const string Initials = "siudw";
+
     /// <summary>True for a statement that is written out whole.</summary>
     public static bool IsKnown(AbstractValue text) => text is { Constant.Length: > 10 and <= MaxLength, IsTainted: false, Fields: null };
 
@@ -15,7 +18,7 @@ internal static partial class StatementText
     public static bool Reads(AbstractValue text)
     {
         var written = text.Constant ?? (text.Text is { } pattern ? string.Concat(pattern.Alternatives[0].Select(p => p.Literal ?? "?")) : "");
-        return written.Length > 10 && Begins().IsMatch(written.Length > MaxLength ? written[..MaxLength] : written);
+        return written.Length > 10 && written.AsSpan().TrimStart() is [var first, ..] && Initials.Contains(first, StringComparison.OrdinalIgnoreCase) && Begins().IsMatch(written.Length > MaxLength ? written[..MaxLength] : written);
     }
 
     /// <summary>Keywords in capitals, or in small letters with what only statements have: a star, a comparison, a list of columns.</summary>

@@ -125,6 +125,13 @@ public sealed class HandoverTests
     }
 
     [Theory]
+    [InlineData("APP_KEY=hives-and-honey-77", "APP_KEY=hive…")]
+    [InlineData("  secret_key_base: 4be19f20aa73c1d0e5", "  secret_key_base: 4be1…")]
+    [InlineData("    \"Key\": \"hives-and-honey-77\",", "    \"Key\": \"hive…\",")]
+    [InlineData("$key = getKey($name);", "$key = getKey($name);")]
+    public void Settings_without_quotes_are_hidden_too(string line, string shown) => Assert.Equal(shown, Masking.Texts(line));
+
+    [Theory]
     [InlineData("SELECT * FROM hive WHERE year = '2024'")]
     [InlineData("$stmt = $db->prepare('SELECT password FROM member');")]
     public void What_is_no_secret_stays(string text) => Assert.Equal(text, Masking.Of(text));

@@ -9,8 +9,8 @@ public static partial class Masking
 
     public static string Of(string text) => Assigned().Replace(Hash().Replace(text, m => Cut(m.Value)), m => m.Groups[1].Value + m.Groups[2].Value + Cut(m.Groups[3].Value) + m.Groups[4].Value);
 
-    /// <summary>All texts of a line that is about a secret in the code.</summary>
-    public static string Texts(string line) => Quoted().Replace(Of(line), m => m.Groups[1].Value + Cut(m.Groups[2].Value) + m.Groups[1].Value);
+    /// <summary>All texts of a line that is about a secret in the code or in settings, whose values may stand without quotes.</summary>
+    public static string Texts(string line) => Setting().Replace(Quoted().Replace(Of(line), m => m.Groups[1].Value + Cut(m.Groups[2].Value) + m.Groups[1].Value), m => m.Groups[1].Value + Cut(m.Groups[2].Value));
 
     private static string Cut(string value) => value.Length <= Kept || value.EndsWith('…') ? value : value[..Kept] + "…";
 
@@ -20,6 +20,10 @@ public static partial class Masking
 
     [GeneratedRegex(@"((?:pass(?:word|wd|phrase)?|secret|api_?key|token|private_?key)\w*['""\]]*\s*(?:=>|=|:)\s*)(['""`])([^'""`\n]+)(['""`])", RegexOptions.IgnoreCase, 500)]
     private static partial Regex Assigned();
+
+    // A line of its own: NAME=value, or name: value.
+    [GeneratedRegex(@"^(\s*(?:export\s+)?[\w.-]+\s*[=:]\s*)([^\s'""`(\[{<$][^\s'""`(]{4,})\s*$", RegexOptions.None, 500)]
+    private static partial Regex Setting();
 
     [GeneratedRegex(@"(['""`])([^'""`\n]+)\1", RegexOptions.None, 500)]
     private static partial Regex Quoted();

@@ -39,7 +39,7 @@ public static class ReportBuilder
     private const int LongestLine = 220;
 
     /// <summary>Weaknesses of which the code itself is a secret.</summary>
-    private static readonly string[] SecretInCode = ["passwords/hard-coded-credential", "sessions/secret-in-code", "passwords/fixed-salt"];
+    private static readonly string[] SecretInCode = ["passwords/hard-coded-credential", "sessions/secret-in-code", "sessions/secret-in-settings", "passwords/fixed-salt"];
 
     public static ReportContent Build(ReportInput input)
     {
