@@ -127,5 +127,14 @@ public sealed class RefusalTests
     [InlineData("mail('orla.fenwick@fernhollow.test', 'Hives', $email);", false)]
     public void An_address_in_the_code(string body, bool isWeak) => Check("records/fixed-identity", isWeak, ("page.php", "<?php\nsession_start();\n$email = $_SESSION['email'];\n$from = $_POST['from'];\n" + body + "\n"));
 
+    [Theory]
+    [InlineData("$hives = Hive::query(); if ($request->query('mine')) { $hives = $hives->where('keeper_id', $request->user()->id); } return $hives->get();", true)]
+    [InlineData("$hives = Hive::where('keeper_id', $request->user()->id); if ($request->query('name')) { $hives = $hives->where('name', $request->query('name')); } return $hives->get();", false)]
+    [InlineData("$hives = Hive::query(); if (!$request->user()->is_admin) { $hives = $hives->where('keeper_id', $request->user()->id); } return $hives->get();", false)]
+    public void A_condition_that_the_request_asks_for(string body, bool isWeak) => Check("records/limited-only-if-asked", isWeak,
+        ("routes/web.php", "<?php\nuse App\\Http\\Controllers\\HiveController;\nRoute::get('/hives', [HiveController::class, 'index'])->middleware('auth');\nRoute::get('/mine', [HiveController::class, 'mine'])->middleware('auth');\n"),
+        ("app/Models/Hive.php", "<?php\nnamespace App\\Models;\nuse Illuminate\\Database\\Eloquent\\Model;\nclass Hive extends Model {}\n"),
+        ("app/Http/Controllers/HiveController.php", "<?php\nnamespace App\\Http\\Controllers;\nuse App\\Models\\Hive;\nuse Illuminate\\Http\\Request;\nclass HiveController extends Controller {\n    public function index(Request $request) { " + body + " }\n    public function mine(Request $request) { return Hive::where('keeper_id', $request->user()->id)->get(); }\n}\n"));
+
     private static void Check(string check, bool isWeak, params (string Path, string Text)[] files) => Assert.Equal(isWeak, Auditor.Run(files).Findings.Any(f => f.CheckId == check));
 }

@@ -294,6 +294,54 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Begins the key under which a condition has the columns of an alternative that is not tied to the person, where another one is.</summary>
     public const string WidenedBy = "or:";
 
+    /// <summary>Begins the key of a column that holds rows against the person only where the request asks for that.</summary>
+    public const string OnlyIfAsked = "asked:";
+
+    /// <summary>It stands for records that are still to be fetched.</summary>
+    private static bool IsQuery(AbstractValue value) => value.Types.Any(t => t[0] == RecordsMark) || (value.Payload?.Types.Contains(QueryConditions) ?? false);
+
+    private static bool IsLimited(AbstractValue query) => StandsForSubject(query) || (query.Payload is { } conditions && conditions.Types.Contains(QueryConditions) && conditions.Parts.Any(NamesSubject));
+
+    /// <summary>
+    /// The query where a condition on the person was put on one way and not on another: it holds on neither then. Where the request decides
+    /// which way is taken, whoever asks chooses. Null where all ways are limited, or none.
+    /// </summary>
+    private AbstractValue? LimitedOnOneWay(AbstractValue joined, List<AbstractValue> queries, BasicBlock block)
+    {
+        var limited = queries.Where(IsLimited).ToList();
+        if (limited.Count == 0 || limited.Count == queries.Count)
+        {
+            return null;
+        }
+
+        var columns = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { [UnknownCondition] = AbstractValue.Unknown };
+        if (block.Dominator >= 0 && _function.Blocks[block.Dominator].Condition is >= 0 and var test && IsAskedByRequest(test, 0))
+        {
+            var names = limited.SelectMany(q => q.Payload?.Fields ?? []).Where(f => NamesSubject(f.Value)).Select(f => f.Key).Distinct().ToList();
+            columns[OnlyIfAsked + (names.Count > 0 ? string.Join(", ", names) : "?")] = Tested;
+        }
+
+        return joined.With(taints: [.. joined.Taints.Where(t => t.Origin.Kind != OriginKind.Subject && !t.Selects)], carried: new AbstractValue { Fields = columns, Types = [QueryConditions] });
+    }
+
+    /// <summary>What is tested comes from the request, and is not about the person.</summary>
+    private bool IsAskedByRequest(int test, int depth)
+    {
+        var (value, instruction) = (Get(test), _function.Instructions[test]);
+        if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Subject) || depth > 2)
+        {
+            return false;
+        }
+
+        return value.Taints.Any(t => t.IsSent) || instruction.Op switch
+        {
+            Opcode.Binary => IsAskedByRequest(instruction.A, depth + 1) || IsAskedByRequest(instruction.B, depth + 1),
+            Opcode.Unary or Opcode.Cast => IsAskedByRequest(instruction.A, depth + 1),
+            Opcode.Call => instruction.C > 0 && IsAskedByRequest(_function.List(instruction)[0].Value, depth + 1),
+            _ => false,
+        };
+    }
+
     /// <summary>The alternative lets more rows through than those of the person that were asked for so far.</summary>
     private void AddWidening(CallSite site, Dictionary<string, AbstractValue> columns)
     {

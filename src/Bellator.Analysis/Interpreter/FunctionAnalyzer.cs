@@ -409,6 +409,7 @@ internal sealed partial class FunctionAnalyzer
         AbstractValue? joined = null;
         var block = _function.Blocks[_function.BlockOf[index]];
         var operands = _function.List(instruction);
+        List<AbstractValue>? queries = null;
         for (var i = 0; i < operands.Length; i++)
         {
             var value = (i < block.Predecessors.Count ? _states[block.Predecessors[i]]?.Object(ObjectOf(operands[i].Value)) : null) ?? _values[operands[i].Value];
@@ -422,7 +423,17 @@ internal sealed partial class FunctionAnalyzer
                 value = RefineOnEdge(value, block.Predecessors[i], block.Index, operands[i].Value);
             }
 
+            if (IsQuery(value))
+            {
+                (queries ??= []).Add(value);
+            }
+
             joined = AbstractValue.Join(joined, value);
+        }
+
+        if (joined is not null && queries is { Count: > 1 } && LimitedOnOneWay(joined, queries, block) is { } open)
+        {
+            return open;
         }
 
         return joined is null ? AbstractValue.Unknown : joined.IsTainted ? WithReplacedSubject(joined, block, operands) : joined;

@@ -47,6 +47,9 @@ public sealed record RowTerms(
     /// <summary>Columns of alternatives that let rows through which are not the person's, beside one that holds rows against the person.</summary>
     public IReadOnlyList<string> Widened { get; init; } = [];
 
+    /// <summary>Columns that hold rows against the person only where the request asks for that.</summary>
+    public IReadOnlyList<string> OnlyIfAsked { get; init; } = [];
+
     /// <summary>The column that a mapper means where it is given no more than a value.</summary>
     public const string Key = "id";
 
@@ -58,6 +61,8 @@ public sealed record RowTerms(
         Request = [.. earlier.Request, .. Request],
         ChoosesOne = ChoosesOne || earlier.ChoosesOne,
         HasUnknown = HasUnknown || earlier.HasUnknown,
+        OnlyIfAsked = [.. earlier.OnlyIfAsked, .. OnlyIfAsked],
+        Widened = [.. earlier.Widened, .. Widened],
         Other = [.. earlier.Other, .. Other],
     };
 
@@ -77,7 +82,8 @@ public sealed record RowTerms(
         var model = happening.Role("model");
         var condition = ConditionObject.Of(where, words);
         var widened = condition.Columns.Select(c => c.Column[(c.Column.LastIndexOf('.') + 1)..]).Where(c => c.StartsWith(FunctionAnalyzer.WidenedBy, StringComparison.Ordinal)).ToList();
-        var tested = widened.Count == 0 ? condition.Columns : [.. condition.Columns.Where(c => !c.Column.Contains(FunctionAnalyzer.WidenedBy, StringComparison.Ordinal))];
+        var asked = condition.Columns.Select(c => c.Column).Where(c => c.StartsWith(FunctionAnalyzer.OnlyIfAsked, StringComparison.Ordinal)).ToList();
+        var tested = widened.Count + asked.Count == 0 ? condition.Columns : [.. condition.Columns.Where(c => !c.Column.Contains(FunctionAnalyzer.WidenedBy, StringComparison.Ordinal) && !asked.Contains(c.Column))];
         var filled = Columns(happening.Role("fields"));
         return new RowTerms(
             !creates && widened.Count == 0 && (model.Taints.Any(IsSubject) || tested.Any(c => IsSubject(c.Value))),
@@ -87,6 +93,7 @@ public sealed record RowTerms(
             Terms(filled, IsRequest),
             model.Types.Contains("row") || access.Action == RecordAction.View || (access.Action is RecordAction.Edit or RecordAction.Delete && IsObject(model)) || (happening.Roles.ContainsKey("where") && (tested.Count == 0 || tested.Any(c => c.Value.Constant is null))))
         {
+            OnlyIfAsked = [.. asked.SelectMany(a => a[FunctionAnalyzer.OnlyIfAsked.Length..].Split(", "))],
             Widened = [.. widened.SelectMany(w => w[FunctionAnalyzer.WidenedBy.Length..].Split(", "))],
             HasUnknown = condition.HasUnknown || widened.Count > 0 || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
             Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)],
