@@ -120,11 +120,12 @@ public sealed class RefusalTests
         """ + check + "    return jsonify(sqlite3.connect(\"x.db\").execute(\"SELECT place FROM hives WHERE id = ?\", (number,)).fetchone())\n"));
 
     [Theory]
-    [InlineData("if ($email !== 'orla.fenwick@fernhollow.test') { exit; }", true)]
-    [InlineData("if (!in_array($_SESSION['email'], ['orla.fenwick@fernhollow.test'], true)) { exit; }", true)]
+    [InlineData("if ($email !== 'orla.fenwick@fernhollow.example') { exit; }", true)]
+    [InlineData("if (!in_array($_SESSION['email'], ['orla.fenwick@fernhollow.example'], true)) { exit; }", true)]
     [InlineData("if ($email === 'someone@example.com') { exit; }", false)]
-    [InlineData("if ($from === 'desk@fernhollow.test') { exit; }", false)]
-    [InlineData("mail('orla.fenwick@fernhollow.test', 'Hives', $email);", false)]
+    [InlineData("if ($email === 'fail@hives.test') { exit; }", false)]
+    [InlineData("if ($from === 'desk@fernhollow.example') { exit; }", false)]
+    [InlineData("mail('orla.fenwick@fernhollow.example', 'Hives', $email);", false)]
     public void An_address_in_the_code(string body, bool isWeak) => Check("records/fixed-identity", isWeak, ("page.php", "<?php\nsession_start();\n$email = $_SESSION['email'];\n$from = $_POST['from'];\n" + body + "\n"));
 
     [Theory]

@@ -82,12 +82,12 @@ public sealed class FixedIdentity : Check
     private static string? AddressAt(IrFunction function, int value) =>
         value >= 0 && function.Instructions[value] is { Op: Opcode.Constant, A: (int)LiteralKind.Text, Text: { Length: < 100 } text } && text.Contains('@', StringComparison.Ordinal) && IsAddress(text) ? text : null;
 
-    /// <summary>A whole address of somebody; those of the reserved example domains stand for nobody (RFC 2606).</summary>
+    /// <summary>A whole address of somebody; those of domains reserved for tests and examples stand for nobody (RFC 2606, from memory).</summary>
     private static bool IsAddress(string text) =>
         MailAddress.TryCreate(text, out var address) && address.Address == text && address.Host.Contains('.', StringComparison.Ordinal)
-        && !Reserved.Contains(address.Host, StringComparer.OrdinalIgnoreCase) && !address.User.Contains("reply", StringComparison.OrdinalIgnoreCase);
+        && !Reserved.Any(r => address.Host.EndsWith(r, StringComparison.OrdinalIgnoreCase)) && !address.User.Contains("reply", StringComparison.OrdinalIgnoreCase);
 
-    private static readonly string[] Reserved = ["example.com", "example.org", "example.net"];
+    private static readonly string[] Reserved = ["example.com", "example.org", "example.net", ".test", ".invalid", ".localhost"];
 
     /// <summary>What is compared has the name of somebody's address or name, not that of a letter's sender or receiver.</summary>
     private static bool IsPersons(CheckContext context, IrFunction function, int value)
