@@ -87,9 +87,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _howMany = facts.Words("how-many");
     private readonly IReadOnlySet<string> _onlyNoting = facts.Words("only-noting");
     private readonly IReadOnlySet<string> _refusing = facts.Words("refusing");
-    private readonly IReadOnlySet<string> _signingKey = facts.Words("signing-key");
-    private readonly IReadOnlySet<string> _keySection = facts.Words("key-section");
-    private readonly IReadOnlySet<string> _frameworkSecret = facts.Words("framework-secret");
     private readonly IReadOnlySet<string> _personsAddress = facts.Words("persons-address");
     private readonly IReadOnlySet<string> _ownership = facts.Words("ownership");
 
@@ -174,13 +171,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of a call that makes a response which sends the visitor elsewhere or refuses.</summary>
     public bool MakesRefusingResponse(string name) => _refusingResponse.Contains(Written(name));
-
-    /// <summary>True for the keys on the way to a setting that signs sessions or tokens: <c>jwtSecret</c>, or <c>key</c> in a section that is about them.</summary>
-    public bool NamesSigningKey(IReadOnlyList<string> keys) =>
-        _signingKey.Contains(Written(keys[^1])) || IsFrameworkSecret(keys[^1]) || (keys.Count > 1 && Written(keys[^1]) is "key" or "secret" && Parts(keys[^2]).Exists(_keySection.Contains));
-
-    /// <summary>True for the name under which a framework itself reads the key of the application.</summary>
-    public bool IsFrameworkSecret(string key) => _frameworkSecret.Contains(Written(key));
 
     /// <summary>True for the name of a value that is somebody's address or sign-in name.</summary>
     public bool NamesPersonsAddress(string name) => _personsAddress.Contains(Written(name));

@@ -53,7 +53,7 @@ public sealed class HashInResponse : Check
                     At = fetched ?? happening.Place,
                     Related = fetched is null ? [] : [happening.Place],
                     Certainty = happening.Guessed ? Certainty.Matched : Certainty.Traced,
-                    Message = $"The response is a whole database record with its column “{column}”.",
+                    Message = $"The response contains the database column “{column}”.",
                     Subject = column,
                 };
             }

@@ -30,7 +30,7 @@ public sealed class FixedIdentity : Check
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {
-                if (Compared(function, i) is not var (address, other) || !IsPersons(context, function, other))
+                if (Compared(context, function, i) is not var (address, other) || !IsPersons(context, function, other))
                 {
                     continue;
                 }
@@ -40,7 +40,7 @@ public sealed class FixedIdentity : Check
                     Check = this,
                     At = function.LocationOf(i),
                     Certainty = Certainty.Matched,
-                    Message = $"“{context.Program.Tree.TextOf(function.LocationOf(i))}” decides by the address of one person, “{address}”, which is written into the code.",
+                    Message = $"“{context.Program.Tree.TextOf(function.LocationOf(i))}” compares with the e-mail address of one person, “{address}”, which is hard-coded.",
                     Subject = address,
                 };
             }
@@ -48,15 +48,15 @@ public sealed class FixedIdentity : Check
     }
 
     /// <summary>The address, and the value that it is compared with or looked for in a list.</summary>
-    private static (string Address, int Other)? Compared(IrFunction function, int index)
+    private static (string Address, int Other)? Compared(CheckContext context, IrFunction function, int index)
     {
         var instruction = function.Instructions[index];
         return instruction.Op switch
         {
             Opcode.Binary when instruction.Text is "==" or "===" or "!=" or "!==" => AddressAt(function, instruction.B) is { } right ? (right, instruction.A) : AddressAt(function, instruction.A) is { } left ? (left, instruction.B) : null,
             Opcode.Binary when instruction.Text is "in" or "not in" && ListedAt(function, instruction.B) is { } listed => (listed, instruction.A),
-            Opcode.CallMethod when instruction is { C: 1, Text: "includes" or "include?" or "Contains" } && ListedAt(function, instruction.A) is { } listed => (listed, function.List(instruction)[0].Value),
-            Opcode.Call when instruction.C >= 2 && function.Instructions[instruction.A].Text is "in_array" && ListedAt(function, function.List(instruction)[1].Value) is { } listed => (listed, function.List(instruction)[0].Value),
+            Opcode.CallMethod when instruction is { C: 1, Text: { } method } && context.Words.AsksForElement(method) && ListedAt(function, instruction.A) is { } listed => (listed, function.List(instruction)[0].Value),
+            Opcode.Call when instruction.C >= 2 && function.Instructions[instruction.A].Text is { } called && context.Words.AsksForElement(called) && ListedAt(function, function.List(instruction)[1].Value) is { } listed => (listed, function.List(instruction)[0].Value),
             _ => null,
         };
     }

@@ -41,10 +41,6 @@ public sealed class RunsOnAfterRefusal : Check
             foreach (var block in function.Blocks.Where(b => b.IsReachable && b.Condition >= 0 && b.Successors.Count == 2 && b.Successors[0] != b.Successors[1]))
             {
                 var isAboutPerson = IsAboutPerson(context, function, block.Condition);
-                if (!isAboutPerson && block.Instructions.Count == 0)
-                {
-                    continue;
-                }
 
                 // Which side of “less than” is the refused one, the refusal tells.
                 int[] sides = !isAboutPerson ? [0, 1] : function.Instructions[block.Condition] is { Op: Opcode.Binary, Text: "<" or ">" or "<=" or ">=" } ? [0, 1] : [AuthorizationChecks.IsPresence(function, block.Condition) ? 1 : 0];
@@ -62,7 +58,7 @@ public sealed class RunsOnAfterRefusal : Check
                         Check = this,
                         At = at,
                         Certainty = Certainty.Traced,
-                        Message = $"“{context.Program.Tree.TextOf(function.LocationOf(block.Condition))}” denies access with “{context.Program.Tree.TextOf(at)}” but does not stop: the code after it runs for everyone.",
+                        Message = $"“{context.Program.Tree.TextOf(function.LocationOf(block.Condition))}” {(isAboutPerson ? "denies access" : "redirects")} with “{context.Program.Tree.TextOf(at)}” but does not stop: the code after it runs for everyone.",
                         Related = [function.LocationOf(block.Condition)],
                         Subject = function.Name,
                     };
