@@ -63,6 +63,7 @@ async Task LoadAsync(string small, string large)
     var errors = new ConcurrentBag<string>();
     using var end = new CancellationTokenSource(TimeSpan.FromSeconds(seconds));
     var (resident, helpers) = (0L, 0L);
+    var before = Processors();
     var watching = Task.Run(async () =>
     {
         while (!end.IsCancellationRequested)
@@ -109,9 +110,11 @@ async Task LoadAsync(string small, string large)
     });
     await Task.WhenAll(reading);
     await Task.WhenAll(uploading, watching);
+    var spent = Processors().Zip(before, (a, b) => (a.Who, Seconds: a.Seconds - b.Seconds)).ToList();
     var sorted = times.Select(t => t.Milliseconds).Order().ToList();
     Say($"{sorted.Count:N0} pages in {seconds} s, {errors.Count} errors; median {Part(sorted, 0.5):0} ms, p95 {Part(sorted, 0.95):0} ms, slowest {sorted[^1]:0} ms");
     Say($"web process {resident / 1_048_576} MiB at most, its helpers {helpers / 1_048_576} MiB together");
+    Say($"processor time in {seconds} s of {Environment.ProcessorCount} processors: {string.Join(", ", spent.Select(p => string.Create(CultureInfo.InvariantCulture, $"{p.Who} {p.Seconds:0.0} s")))}");
     foreach (var group in times.GroupBy(t => Regex.Replace(t.Page, "[0-9a-f-]{36}|/[0-9]+$", "…")).OrderByDescending(g => Part([.. g.Select(t => t.Milliseconds).Order()], 0.95)).Take(8))
     {
         Say($"  p95 {Part([.. group.Select(t => t.Milliseconds).Order()], 0.95),5:0} ms  {group.Key}");
@@ -122,6 +125,14 @@ async Task LoadAsync(string small, string large)
         Say($"  {error.Count()} × {error.Key}");
     }
 }
+
+IReadOnlyList<(string Who, double Seconds)> Processors() =>
+[
+    ("pages", ProcessorOf(served.Id)),
+    ("their database", Everything().Where(p => NameOf(p) == "postgres").Sum(ProcessorOf)),
+    ("audits", ChildrenOf(served.Id).Where(c => NameOf(c) == "dotnet").Sum(ProcessorOf)),
+    ("this client", ProcessorOf(Environment.ProcessId)),
+];
 
 async Task<string> LargeAsync(int count)
 {
@@ -269,6 +280,35 @@ static long ResidentOf(int id)
     catch (IOException)
     {
         return 0;
+    }
+}
+
+static double ProcessorOf(int id)
+{
+    try
+    {
+        // Fields 14 and 15 of proc_pid_stat(5), in hundredths of a second; the name before them may hold spaces.
+        var text = File.ReadAllText($"/proc/{id}/stat");
+        var fields = text[(text.LastIndexOf(')') + 2)..].Split(' ');
+        return (long.Parse(fields[11], CultureInfo.InvariantCulture) + long.Parse(fields[12], CultureInfo.InvariantCulture)) / 100.0;
+    }
+    catch (IOException)
+    {
+        return 0;
+    }
+}
+
+static IEnumerable<int> Everything() => Directory.GetDirectories("/proc").Select(Path.GetFileName).Where(n => int.TryParse(n, out _)).Select(n => int.Parse(n!, CultureInfo.InvariantCulture));
+
+static string NameOf(int id)
+{
+    try
+    {
+        return File.ReadAllText($"/proc/{id}/comm").Trim();
+    }
+    catch (IOException)
+    {
+        return "";
     }
 }
 

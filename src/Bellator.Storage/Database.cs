@@ -70,7 +70,12 @@ public sealed class AccountScope(Guid account, NpgsqlConnection connection, Npgs
 
     public Task CommitAsync(CancellationToken cancel = default) => transaction.CommitAsync(cancel);
 
-    public NpgsqlCommand Command(string sql, params object?[] values) => Sql.Command(connection, sql, values);
+    internal Together? Gathering { get; set; }
+
+    public ScopedCommand Command(string sql, params object?[] values) => new(this, Sql.Command(connection, sql, values));
+
+    /// <summary>From now until it is asked, questions are gathered for one round trip.</summary>
+    public Together Together() => Gathering = new Together(this, connection);
 
     public async ValueTask DisposeAsync()
     {

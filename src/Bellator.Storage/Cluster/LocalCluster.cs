@@ -76,13 +76,16 @@ public sealed class LocalCluster : IAsyncDisposable
         Database = role == ScratchDatabase ? ScratchDatabase : "bellator",
         Username = role,
         Password = PasswordOf(role),
-        MaxPoolSize = role == "bellator_web" ? 40 : 15,
+        MaxPoolSize = role == "bellator_web" ? 12 : 15,
         Timeout = 5,
         CommandTimeout = 60,
 
         // The pages ask the same few statements again and again, and planning one under row security costs more than answering it.
         MaxAutoPrepare = role == "bellator_web" ? 60 : 0,
-        AutoPrepareMinUsages = 3,
+        AutoPrepareMinUsages = 2,
+
+        // Whose rows are seen is said for one transaction at a time, and pages set nothing else on a connection.
+        NoResetOnClose = role == "bellator_web",
         ApplicationName = "bellator",
     }.ConnectionString;
 

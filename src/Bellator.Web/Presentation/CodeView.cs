@@ -55,14 +55,14 @@ public sealed class CodeView(SourceFile file)
     {
         if (file.Content.Length <= Small)
         {
-            return Highlighter.Tokens(file);
+            return TokenCache.Of(file);
         }
 
         // In the middle of a PHP file there is nothing to say that code has begun.
         var from = file.SpanOf(Math.Max(1, first - Before)).Start;
         byte[] head = file.Language == Language.Php && from > 0 ? [.. "<?php\n"u8] : [];
         var part = new SourceFile(file.Path, [.. head, .. file.Content.AsSpan(from, file.SpanOf(Math.Max(first, last)).End - from)], file.Language);
-        return [.. Highlighter.Tokens(part).Select(t => t with { Span = new Span(t.Span.Start - head.Length + from, t.Span.End - head.Length + from) })];
+        return [.. TokenCache.Of(part).Select(t => t with { Span = new Span(t.Span.Start - head.Length + from, t.Span.End - head.Length + from) })];
     }
 
     private static Dictionary<int, List<Mark>> ByLine(IReadOnlyList<Mark> marks, int first, int last)

@@ -92,7 +92,7 @@ public sealed class HelperProcess : IAsyncDisposable
     {
         var host = Environment.ProcessPath is { } path && Path.GetFileNameWithoutExtension(path) == "dotnet" ? path : "dotnet";
         string[] command = [host, Path.Combine(AppContext.BaseDirectory, "bellator-web.dll"), HelperProgram.Mode];
-        var start = settings.IsBackground ? new ProcessStartInfo("nice", ["-n", "10", .. command]) : new ProcessStartInfo(command[0], command[1..]);
+        var start = settings.IsBackground ? new ProcessStartInfo("nice", ["-n", "19", .. command]) : new ProcessStartInfo(command[0], command[1..]);
         start.RedirectStandardInput = start.RedirectStandardOutput = start.RedirectStandardError = true;
         start.StandardInputEncoding = start.StandardOutputEncoding = new UTF8Encoding(false);
         start.WorkingDirectory = "/";

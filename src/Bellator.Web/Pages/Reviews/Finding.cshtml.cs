@@ -143,37 +143,51 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
 
     private async Task<bool> LoadAsync()
     {
-        if (await Findings.FindAsync(ReviewId, Id) is not { } row || await Findings.DetailAsync(ReviewId, Id) is not { } detail)
+        using (var first = Scope.Together())
         {
-            return false;
-        }
-
-        Row = row;
-        Finding = detail.Finding;
-        var verdicts = new VerdictTable(Scope);
-        History = await verdicts.HistoryAsync(ReviewId, row.Fingerprint);
-        Reasons = await verdicts.ReasonsAsync(ReviewId);
-        Seen = await verdicts.NewestAsync(ReviewId);
-        var teamwork = new TeamworkTable(Scope);
-        Notes = await teamwork.NotesAsync(ReviewId, row.Fingerprint);
-        Members = await new ReviewTable(Scope).MembersAsync(ReviewId);
-        AssignedTo = (await teamwork.AssignedAsync(ReviewId, [row.Fingerprint])).Select(a => a.Name).FirstOrDefault();
-        foreach (var path in TraceView.PathsOf(Finding))
-        {
-            if (await OpenFileAsync(detail.Snapshot, path) is { } file)
+            var (found, read) = (Findings.FindAsync(ReviewId, Id, Gone), Findings.DetailAsync(ReviewId, Id, Gone));
+            await first.AskAsync(Gone);
+            if (await found is not { } known || await read is not { } details)
             {
-                _files[path] = file;
+                return false;
             }
-        }
 
-        if (Result is not null)
-        {
-            var choice = FindingChoice.Of(Request.Query);
-            SameCause = row.Cause is { } cause ? (await Findings.CountAsync(Result.Id, new FindingFilter { Cause = cause }, cancel: Gone)).Total : 1;
-            await LoadNeighboursAsync(row, choice.Filter(User.AccountId(), null));
+            (Row, Finding, var snapshot) = (known, details.Finding, details.Snapshot);
+            await LoadMoreAsync(known, snapshot);
         }
 
         return true;
+    }
+
+    /// <summary>All that the page shows beside the finding, in one round trip.</summary>
+    private async Task LoadMoreAsync(FindingRow row, Guid snapshot)
+    {
+        using var together = Scope.Together();
+        var verdicts = new VerdictTable(Scope);
+        var teamwork = new TeamworkTable(Scope);
+        var history = verdicts.HistoryAsync(ReviewId, row.Fingerprint, Gone);
+        var reasons = verdicts.ReasonsAsync(ReviewId, Gone);
+        var seen = verdicts.NewestAsync(ReviewId, Gone);
+        var notes = teamwork.NotesAsync(ReviewId, row.Fingerprint, Gone);
+        var members = new ReviewTable(Scope).MembersAsync(ReviewId, Gone);
+        var assigned = teamwork.AssignedAsync(ReviewId, [row.Fingerprint], Gone);
+        var files = TraceView.PathsOf(Finding).Select(path => OpenFileAsync(snapshot, path)).ToList();
+        var choice = FindingChoice.Of(Request.Query);
+        var same = Result is not null && row.Cause is { } cause ? Findings.CountAsync(Result.Id, new FindingFilter { Cause = cause }, cancel: Gone) : null;
+        var neighbours = Result is null ? Task.CompletedTask : LoadNeighboursAsync(row, choice.Filter(User.AccountId(), null));
+        await together.AskAsync(Gone);
+        (History, Reasons, Seen, Notes, Members) = (await history, await reasons, await seen, await notes, await members);
+        AssignedTo = (await assigned).Select(a => a.Name).FirstOrDefault();
+        SameCause = same is null ? 1 : (await same).Total;
+        foreach (var file in await Task.WhenAll(files))
+        {
+            if (file is not null)
+            {
+                _files[file.Path] = file;
+            }
+        }
+
+        await neighbours;
     }
 
     private async Task<IActionResult> ShowAsync()
@@ -187,20 +201,24 @@ public sealed class FindingModel(Database database) : ReviewPage(database)
     private async Task LoadNeighboursAsync(FindingRow row, FindingFilter filter)
     {
         var run = Result!.Id;
-        var (count, _) = await Findings.CountAsync(run, filter, row.CheckId, Gone);
-        var (all, _) = await Findings.CountAsync(run, filter, cancel: Gone);
-        IReadOnlyList<FindingRow> same =
-        [
-            .. await Findings.BeforeAsync(run, filter, row.Position, Around, row.CheckId, cancel: Gone),
-            .. await Findings.AfterAsync(run, filter, row.Position - 1, Around, row.CheckId, cancel: Gone),
-        ];
+        var sameCount = Findings.CountAsync(run, filter, row.CheckId, Gone);
+        var allCount = Findings.CountAsync(run, filter, cancel: Gone);
+        var sameBefore = Findings.BeforeAsync(run, filter, row.Position, Around, row.CheckId, cancel: Gone);
+        var sameAfter = Findings.AfterAsync(run, filter, row.Position - 1, Around, row.CheckId, cancel: Gone);
+        var ((count, _), (all, _)) = (await sameCount, await allCount);
+        IReadOnlyList<FindingRow> same = [.. await sameBefore, .. await sameAfter];
 
         // Where there are none, looking for them would go through the whole run.
-        IReadOnlyList<FindingRow> others = all == count ? [] :
-        [
-            .. await Findings.BeforeAsync(run, filter, row.Position, Around / 2, row.CheckId, isOther: true, cancel: Gone),
-            .. await Findings.AfterAsync(run, filter, row.Position, Around, row.CheckId, isOther: true, cancel: Gone),
-        ];
+        IReadOnlyList<FindingRow> others = [];
+        if (all != count)
+        {
+            using var together = Scope.Together();
+            var before = Findings.BeforeAsync(run, filter, row.Position, Around / 2, row.CheckId, isOther: true, cancel: Gone);
+            var after = Findings.AfterAsync(run, filter, row.Position, Around, row.CheckId, isOther: true, cancel: Gone);
+            await together.AskAsync(Gone);
+            others = [.. await before, .. await after];
+        }
+
         Neighbours = [.. new[] { ($"{Count(count)} of this kind{(count > same.Count ? $", {same.Count} nearby" : "")}", same), ("Others", others) }.Where(g => g.Item2.Count > 0)];
     }
 

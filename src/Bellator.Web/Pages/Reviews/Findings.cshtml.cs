@@ -203,22 +203,28 @@ public sealed class FindingsModel(Database database) : ReviewPage(database)
         }
 
         var filter = await FilterAsync();
-        (Total, Open) = await Findings.CountAsync(Result.Id, filter, cancel: Gone);
-        Worst = Open > 0 ? await new CauseTable(Scope).WorstOpenAsync(Result.Id, Gone) : null;
-        if (Choice.IsFlat)
+        var teamwork = new TeamworkTable(Scope);
+        using (var together = Scope.Together())
         {
-            await LoadRowsAsync(filter);
+            var counted = Findings.CountAsync(Result.Id, filter, cancel: Gone);
+            var members = new ReviewTable(Scope).MembersAsync(ReviewId, Gone);
+            var saved = teamwork.FiltersAsync(ReviewId, Gone);
+            var seen = new VerdictTable(Scope).NewestAsync(ReviewId, Gone);
+            var reasons = new VerdictTable(Scope).ReasonsAsync(ReviewId, Gone);
+            var listed = Choice.IsFlat ? LoadRowsAsync(filter) : Task.CompletedTask;
+            await together.AskAsync(Gone);
+            ((Total, Open), Members, Saved, Seen, Reasons) = (await counted, await members, await saved, await seen, await reasons);
+            await listed;
         }
-        else
+
+        // Where nothing is open, looking for it would go through all causes.
+        Worst = Open > 0 ? await new CauseTable(Scope).WorstOpenAsync(Result.Id, Gone) : null;
+
+        if (!Choice.IsFlat)
         {
             await LoadCausesAsync(filter);
         }
 
-        Members = await new ReviewTable(Scope).MembersAsync(ReviewId, Gone);
-        var teamwork = new TeamworkTable(Scope);
-        Saved = await teamwork.FiltersAsync(ReviewId, Gone);
-        Seen = await new VerdictTable(Scope).NewestAsync(ReviewId, Gone);
-        Reasons = await new VerdictTable(Scope).ReasonsAsync(ReviewId, Gone);
         Assigned = (await teamwork.AssignedAsync(ReviewId, [.. Rows.Concat(Causes.SelectMany(c => c.Flows)).Select(f => f.Fingerprint).Distinct()], Gone)).ToDictionary(a => a.Fingerprint, a => a.Name);
         if (!string.IsNullOrWhiteSpace(Choice.Text) && (await ApplicationAsync())?.Surface is { } surface)
         {
