@@ -77,7 +77,9 @@ internal sealed partial class FunctionAnalyzer
         var name = callee.Library ?? (callee is { Constant: not null, ConstantKind: LiteralKind.Text, IsTainted: false } ? callee.Constant : null);
         if (name is not null && _facts.Call(name) is { } fact)
         {
-            return ApplyFact(fact, site, false);
+            // One of several things may be called: a library's, or the program's own.
+            var ofLibrary = ApplyFact(fact, site, false);
+            return callee is { Library: not null, Targets.Count: > 0 } ? AbstractValue.Join(ofLibrary, ApplyTargets(callee.Targets, site)) : ofLibrary;
         }
 
         if (_php && name is not null)
@@ -176,6 +178,19 @@ internal sealed partial class FunctionAnalyzer
             }
 
             name = _program.Program.OutsideBase(owner) ?? name;
+        }
+        else if (name is "parent" && method == InitialRows && _function.Class is { } set && SetType(set) is not null)
+        {
+            // What a set of records begins with is the set itself, without what its class adds.
+            return SetOfRecords(set.Primary) is var all ? all.With(types: [.. all.Types.Where(t => t[0] != '#'), "rows"]) : all;
+        }
+        else if (name is "parent" && _function.Class?.Brought?.Methods.GetValueOrDefault(method) is { } brought)
+        {
+            return ApplyFunction(brought, site);
+        }
+        else if (name is "parent" && _facts.Call("parent::" + method) is { } ofAnyBase)
+        {
+            return ApplyFact(ofAnyBase, site, false);
         }
         else if (name is "parent" && _function.Class is { } self)
         {

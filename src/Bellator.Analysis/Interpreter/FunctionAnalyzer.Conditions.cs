@@ -47,7 +47,12 @@ internal sealed partial class FunctionAnalyzer
         {
             if (i < site.Names.Count && site.Names[i] is { } named)
             {
-                columns[named] = site.Arguments[i];
+                columns[ColumnNamed(named)] = site.Arguments[i];
+            }
+            else if (site.Operand(i) < 0 && NamesSubject(site.Arguments[i]))
+            {
+                // Names that are put together elsewhere: a column is held against the person, whichever it is.
+                columns["?"] = site.Arguments[i];
             }
             else if (site.Arguments[i].Targets.Count > 0)
             {
@@ -225,9 +230,47 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.GetField when ColumnAt(at, about) is { } column:
                 columns[column] = Tested;
                 return true;
+            case Opcode.Call when Get(instruction.A).Library is { } library && _facts.Call(library) is { Conditions: true }:
+                return AddGiven(instruction, about, columns, depth);
             default:
                 return false;
         }
+    }
+
+    /// <summary>A condition that is made of others, and of columns by name: <c>Q(keeper=me, gone=False)</c>.</summary>
+    private bool AddGiven(in Instruction call, string? about, Dictionary<string, AbstractValue> columns, int depth)
+    {
+        var isKnown = true;
+        foreach (var operand in _function.List(call).ToArray())
+        {
+            if (operand.Name is { Length: > 0 } named && named[0] != '=')
+            {
+                columns[ColumnNamed(named)] = TestedValue(Get(operand.Value));
+            }
+            else
+            {
+                isKnown &= !operand.Spread && AddCondition(operand.Value, about, columns, depth + 1);
+            }
+        }
+
+        return isKnown;
+    }
+
+    /// <summary>The column that the name of a condition means: <c>client__tuner_id__in</c> is the client’s tuner, <c>client.tuner_id</c>.</summary>
+    private string ColumnNamed(string name)
+    {
+        if (_facts.Lookups.Count == 0 || !name.Contains("__", StringComparison.Ordinal))
+        {
+            return name;
+        }
+
+        var parts = name.Split("__", StringSplitOptions.RemoveEmptyEntries);
+        while (parts.Length > 1 && _facts.Lookups.Contains(parts[^1]))
+        {
+            parts = parts[..^1];
+        }
+
+        return string.Join('.', parts);
     }
 
     /// <summary>The operands of <c>&amp;&amp;</c> and <c>||</c>, of which the second is reached only where the first does not decide.</summary>
@@ -262,9 +305,12 @@ internal sealed partial class FunctionAnalyzer
             return false;
         }
 
-        if (left.Values.Any(NamesSubject) && right.Values.Any(NamesSubject))
+        // What a parameter brings may turn out to be the person, where both ways have the same one.
+        var given = left.Values.SelectMany(ParametersIn).Intersect(right.Values.SelectMany(ParametersIn)).ToHashSet();
+        bool IsTied(AbstractValue value) => NamesSubject(value) || ParametersIn(value).Any(given.Contains);
+        if (left.Values.Any(IsTied) && right.Values.Any(IsTied))
         {
-            foreach (var (column, value) in left.Concat(right).Where(c => NamesSubject(c.Value)))
+            foreach (var (column, value) in left.Concat(right).Where(c => IsTied(c.Value)))
             {
                 columns[column] = value;
             }
@@ -290,6 +336,40 @@ internal sealed partial class FunctionAnalyzer
 
         return true;
     }
+
+    /// <summary>
+    /// Two sets of records, or two classes of rules, of which both or one must hold. Of sets one of which is the person’s, the other’s rows
+    /// come along; of rules one of which is a library’s that asks nothing, nothing is left. Null for anything else.
+    /// </summary>
+    private static AbstractValue? Combined(bool both, AbstractValue left, AbstractValue right)
+    {
+        if (IsQuery(left) && IsQuery(right))
+        {
+            var joined = AbstractValue.Join(left, right);
+            var (limited, other) = IsLimited(left) ? (left, right) : (right, left);
+            if (both || !IsLimited(limited) || IsLimited(other))
+            {
+                return both && IsLimited(limited) ? limited : joined;
+            }
+
+            var columns = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { [UnknownCondition] = AbstractValue.Unknown };
+            if (other.Payload?.Fields is { Count: > 0 } wider)
+            {
+                columns[WidenedBy + string.Join(", ", wider.Keys)] = Tested;
+            }
+
+            return joined.With(taints: [.. joined.Taints.Where(t => t.Origin.Kind != OriginKind.Subject && !t.Selects)], carried: new AbstractValue { Fields = columns, Types = [QueryConditions] });
+        }
+
+        if (left.Targets.OfType<IrClass>().Any() || right.Targets.OfType<IrClass>().Any())
+        {
+            return both || (left.Targets.Count > 0 && right.Targets.Count > 0) ? AbstractValue.Join(left, right) : AbstractValue.Unknown;
+        }
+
+        return null;
+    }
+
+    private static IEnumerable<int> ParametersIn(AbstractValue value) => FieldAccess.DeepTaints(value).Where(t => t.IsParameter).Select(t => t.Origin.Index);
 
     /// <summary>Begins the key under which a condition has the columns of an alternative that is not tied to the person, where another one is.</summary>
     public const string WidenedBy = "or:";

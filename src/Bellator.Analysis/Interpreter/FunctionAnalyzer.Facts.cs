@@ -85,6 +85,16 @@ internal sealed partial class FunctionAnalyzer
             result = result.With(fields: kept.Fields);
         }
 
+        if (fact.Instantiates && site.Receiver.Targets.OfType<IrClass>().FirstOrDefault() is { } made)
+        {
+            return TypedValue("#" + made.Primary.Id);
+        }
+
+        if (fact.FirstRecords)
+        {
+            return FirstRecords(site);
+        }
+
         if (fact.IsOfSurface)
         {
             result = Marked(fact, site, result);

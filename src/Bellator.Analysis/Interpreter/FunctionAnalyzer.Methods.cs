@@ -29,7 +29,8 @@ internal sealed partial class FunctionAnalyzer
             RaiseSurface(usual, site, site.Arranged([]), false);
         }
 
-        foreach (var type in receiver.Types)
+        // Of what an object may be, the program's own classes say most.
+        foreach (var type in receiver.Types is [not ['#', ..], _, ..] mixed && mixed.Any(t => t[0] == '#') ? mixed.OrderBy(t => t[0] != '#') : (IEnumerable<string>)receiver.Types)
         {
             if (type[0] == '#')
             {
@@ -150,7 +151,12 @@ internal sealed partial class FunctionAnalyzer
             return ApplyFact(fact, site, true);
         }
 
-        if (receiver.Library is null && _program.Program.FindOnlyMethod(method) is { Class: not null } only && Languages.Family(only.File.Source.Language) == _family)
+        if (_facts.Method("*", method) is { NeverGuessed: true } usual)
+        {
+            return ApplyFact(usual, site, true);
+        }
+
+        if (receiver.Library is null && _program.Program.FindOnlyMethod(method) is { Class: not null } only && only.Class.Primary.Brought?.Methods.ContainsKey(method) != true && Languages.Family(only.File.Source.Language) == _family)
         {
             // An extension method's first parameter is the object before the dot.
             var extends = only.Annotations.Any(a => a.Name == "<extension>");

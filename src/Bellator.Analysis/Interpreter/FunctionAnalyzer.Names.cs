@@ -10,9 +10,21 @@ internal sealed partial class FunctionAnalyzer
 {
     private AbstractValue TypedValue(string type)
     {
-        if (type[0] == '#' && _program.Program.OutsideBase(_program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)]) is { } outside)
+        if (type[0] == '#')
         {
-            return new AbstractValue { Types = [type, OutsideName(type, outside)] };
+            var own = _program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)];
+            var kinds = new List<string> { type };
+            if (_program.Program.OutsideBase(own) is { } outside)
+            {
+                kinds.Add(OutsideName(type, outside));
+            }
+
+            if (_program.Program.BroughtKind(own) is { } brought)
+            {
+                kinds.Add(brought);
+            }
+
+            return new AbstractValue { Types = kinds };
         }
 
         return AbstractValue.OfType(type);
@@ -58,7 +70,7 @@ internal sealed partial class FunctionAnalyzer
             return FromView(self);
         }
 
-        return owner.Class is null ? AbstractValue.Unknown : TypedValue("#" + owner.Class.Primary.Id);
+        return owner.Class is null ? AbstractValue.Unknown : SetOfRecords(owner.Class.ActsFor ?? owner.Class.Primary);
     }
 
     private AbstractValue EvaluateGlobal(int index, string name)

@@ -87,7 +87,7 @@ internal sealed partial class FunctionAnalyzer
         {
             if (ReadClassField(type2.Primary.Id, name) is { } ofClass)
             {
-                return ofClass;
+                return OwnSetOfRecords(type2.Primary, ofClass) ?? ofClass;
             }
 
             if (_program.Program.OutsideBase(type2.Primary) is { } outside && _facts.Field(OutsideName("#" + type2.Primary.Id, outside), name) is { } inherited)
@@ -121,6 +121,12 @@ internal sealed partial class FunctionAnalyzer
         if (target.IsTainted && _facts.Field("*", name) is not null)
         {
             return AbstractValue.Unknown;
+        }
+
+        if (_facts.OwnMembers.Count > 0 && _function.Instructions[index] is { Op: Opcode.GetField, A: var of } && _function.Instructions[of].Op == Opcode.This && _facts.OwnMembers.TryGetValue(name, out var given) && _file.Imports.Count > 0)
+        {
+            // A mixin reads what the base class has that its users put beside it.
+            return _facts.Field(given, name) is { } known ? OfFact(known, index, name) : AbstractValue.OfType(given);
         }
 
         return StoredPart(index, target, name) ?? FieldAccess.Read(target, name);

@@ -2,6 +2,7 @@ using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Summaries;
 using Bellator.Syntax;
 
 namespace Bellator.Analysis.Interpreter;
@@ -12,6 +13,49 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The class of the one record that a value is.</summary>
     private IrClass? RecordClass(AbstractValue record) =>
         record.Types.Contains("row") && record.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } named ? _program.Program.FindClass(named[1..], _file) : null;
+
+    /// <summary>The type by which the facts know objects of a class that stands for sets of records; null if it is no such class.</summary>
+    private string? SetType(IrClass type) =>
+        _facts.RecordSets.Count > 0 && _program.Program.OutsideBase(type.Primary) is { } outside ? _facts.RecordSets.GetValueOrDefault(OutsideName("#" + type.Primary.Id, outside)) : null;
+
+    private static StoreKey RecordsOfSet(IrClass type) => new(StoreKind.Library, 0, "<records of> " + type.Primary.Id.ToString(System.Globalization.CultureInfo.InvariantCulture));
+
+    /// <summary>An object of the class; of one that stands for the records of a mapped class, it stands for these.</summary>
+    private AbstractValue SetOfRecords(IrClass type)
+    {
+        var self = TypedValue("#" + type.Id);
+        return SetType(type) is { } kind ? new AbstractValue { Types = [.. _visit.Load(RecordsOfSet(type)) is { Types: [var only] } ? [only] : Array.Empty<string>(), .. self.Types, kind] } : self;
+    }
+
+    /// <summary>A mapped class’s member that holds an object of the program’s own class for sets of records: <c>objects = HiveQuerySet.as_manager()</c>.</summary>
+    private AbstractValue? OwnSetOfRecords(IrClass model, AbstractValue member)
+    {
+        if (_facts.RecordSets.Count == 0 || member.Types.FirstOrDefault(t => t[0] == '#') is not { } own || _program.Program.Classes[ClassNumber(own)].Primary is not { } type || SetType(type) is not { } kind)
+        {
+            return null;
+        }
+
+        var records = RecordsMark + model.ShortName;
+        _visit.Store(RecordsOfSet(type), AbstractValue.OfType(records));
+        var set = new AbstractValue { Types = [records, own, kind, "rows"] };
+
+        // What the class always asks for holds for all that begins with it.
+        return _program.Program.FindMethod(type, InitialRows) is not { } initial ? set
+            : _visit.SummaryOf(initial)?.Returns is { Payload: { Fields.Count: > 0 } conditions } && conditions.Types.Contains(QueryConditions) ? set.With(carried: conditions)
+            : set.With(types: [.. set.Types, LimitedRecords]);
+    }
+
+    /// <summary>The first of the arguments that stands for records of a known class, with the conditions that the first one carries.</summary>
+    private AbstractValue FirstRecords(CallSite site)
+    {
+        var known = site.Arguments.FirstOrDefault(a => RecordsName(a) is not null) ?? AbstractValue.Unknown;
+        var records = known.Targets.Count > 0 && RecordsName(known) is { } name ? new AbstractValue { Types = [RecordsMark + name, "rows"] } : known;
+        return ReferenceEquals(known, site.Argument(0)) || site.Argument(0) is not { } first ? records
+            : records.With(taints: AbstractValue.Union(records.Taints, first.Taints), carried: first.Payload ?? records.Payload);
+    }
+
+    /// <summary>The method that gives the rows which a set begins with.</summary>
+    private const string InitialRows = "get_queryset";
 
     /// <summary>A method that the record's class has. Where it writes the record, as the mapper's own of that name does, both hold.</summary>
     private AbstractValue? OnRecord(AbstractValue receiver, string method, CallSite site)

@@ -290,6 +290,11 @@ internal sealed partial class FunctionAnalyzer
                 return EvaluateNew(index, in instruction);
             case Opcode.Binary:
                 EvaluateComparison(index, in instruction);
+                if (instruction.Text is "&" or "|" && Combined(instruction.Text == "&", Get(instruction.A), Get(instruction.B)) is { } combined)
+                {
+                    return combined;
+                }
+
                 foreach (var type in Get(instruction.A).Types)
                 {
                     // Some types give an operator a meaning of their own.

@@ -112,6 +112,9 @@ public sealed class IrFunction
     /// <summary>Forgets what was found out of the function.</summary>
     internal void Invalidate() => _learned = [];
 
+    /// <summary>It stands for code of a framework, which is not judged.</summary>
+    public bool IsBrought => Class?.ActsFor is not null || Outer?.IsBrought == true;
+
     public bool IsTopLevel => Name == "<file>";
 
     public ReadOnlySpan<Operand> List(in Instruction instruction) => Operands.AsSpan(instruction.B, instruction.C);
@@ -194,6 +197,21 @@ public sealed class IrClass
     /// <summary>The first of the places where the class is declared, if it has several; it knows the members of all.</summary>
     public IrClass Primary { get => field ?? this; internal set; }
 
+    /// <summary>Ends the name of a class that holds what a framework brings to one of the program's.</summary>
+    public const string BroughtMark = "<brought>";
+
+    /// <summary>What the class's framework brings to it, where the facts have that as code.</summary>
+    public IrClass? Brought { get; internal set; }
+
+    /// <summary>The class of the program whose objects these methods belong to.</summary>
+    public IrClass? ActsFor { get; internal init; }
+
+    /// <summary>Bases of the class that stand behind the framework's: what that brings is found before theirs.</summary>
+    internal IReadOnlyList<string> BasesBehind { get; init; } = [];
+
+    /// <summary>The type that the framework's facts know objects with these methods by.</summary>
+    internal string? BroughtKind { get; init; }
+
     public string? Base { get; internal set; }
 
     /// <summary>What the base class is made for, where it is a generic one.</summary>
@@ -214,7 +232,7 @@ public sealed class IrClass
 
     public int Id { get; internal set; } = -1;
 
-    public string ShortName => ShortOf(Name);
+    public string ShortName => ActsFor?.ShortName ?? ShortOf(Name);
 
     /// <summary>The last part of a qualified name in any language.</summary>
     public static string ShortOf(string name) => name[(name.AsSpan().LastIndexOfAny('\\', '.', ':') + 1)..];

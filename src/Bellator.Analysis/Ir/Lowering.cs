@@ -19,7 +19,15 @@ public static class Lowering
         FunctionLowering.LowerTopLevel(file, unit);
         return file;
     }
+
+    /// <summary>Gives a class methods that its framework brings. They are shown at one place of the file, for their code is not part of it.</summary>
+    internal static void Bring(IrFile file, IrClass type, BroughtCode code, Span at) => FunctionLowering.LowerBrought(file, type, code, at);
 }
+
+/// <summary>What a framework brings to one class.</summary>
+/// <param name="Kind">The type that the framework's facts know such objects by.</param>
+/// <param name="BasesBehind">Bases of the class that stand behind the framework's.</param>
+internal sealed record BroughtCode(string Kind, IReadOnlyList<FunctionDeclaration> Methods, IReadOnlyList<string> BasesBehind);
 
 /// <summary>Lowers one function; functions inside it get an instance of their own.</summary>
 internal sealed partial class FunctionLowering
@@ -32,13 +40,16 @@ internal sealed partial class FunctionLowering
     private readonly Stack<LoopTarget> _loops = new();
     private string? _pendingLabel;
 
-    private FunctionLowering(IrFile file, IrFunction function, FunctionDeclaration? declaration)
+    private readonly Span? _at;
+
+    private FunctionLowering(IrFile file, IrFunction function, FunctionDeclaration? declaration, Span? at = null)
     {
+        _at = at;
         _file = file;
         _rules = LanguageSemantics.For(file.Source.Language);
         _php = _rules.Scope == ScopeRule.Dollar;
         _function = function;
-        _code = new SsaBuilder(declaration);
+        _code = new SsaBuilder(declaration) { At = at };
     }
 
     private sealed record LoopTarget(string? Label, SsaBuilder.BlockBuilder Break, SsaBuilder.BlockBuilder? Continue);
@@ -59,13 +70,25 @@ internal sealed partial class FunctionLowering
         lowering._code.Finish(function);
     }
 
+    public static void LowerBrought(IrFile file, IrClass type, BroughtCode code, Span at)
+    {
+        var brought = new IrClass { File = file, Name = type.Name + IrClass.BroughtMark, Kind = ClassKind.Class, Span = at, Base = type.Base, Traits = type.Traits, ActsFor = type, BroughtKind = code.Kind, BasesBehind = code.BasesBehind };
+        file.Classes.Add(brought);
+        type.Brought = brought;
+        var lowering = new FunctionLowering(file, file.Functions[0], null, at);
+        foreach (var method in code.Methods)
+        {
+            brought.Methods[method.Name] = file.Functions[lowering.LowerFunction(method, brought)];
+        }
+    }
+
     private int LowerFunction(FunctionDeclaration declaration, IrClass? owner)
     {
         var function = new IrFunction
         {
             File = _file,
             Name = declaration.Name,
-            Span = declaration.Span,
+            Span = _at ?? declaration.Span,
             Class = owner ?? (declaration.IsArrow || _rules.ClosuresKeepClass ? _function.Class : null),
             IsStatic = declaration.IsStatic,
             IsArrow = declaration.IsArrow,
@@ -76,7 +99,7 @@ internal sealed partial class FunctionLowering
         };
         var index = _file.Functions.Count;
         _file.Functions.Add(function);
-        var lowering = new FunctionLowering(_file, function, declaration);
+        var lowering = new FunctionLowering(_file, function, declaration, _at);
         lowering.LowerParameters(declaration, owner);
         lowering.LowerStatements(declaration.Body.Statements);
         lowering._code.Finish(function);

@@ -28,6 +28,9 @@ internal sealed class SsaBuilder
     /// <summary>Null for a file's top level and a class's initial values.</summary>
     public FunctionDeclaration? Declaration { get; }
 
+    /// <summary>Where all of the function is shown, if its own code is not part of the file.</summary>
+    public Span? At { get; init; }
+
     public BlockBuilder Current { get; private set; }
 
     public BlockBuilder NewBlock()
@@ -39,7 +42,7 @@ internal sealed class SsaBuilder
 
     public int Emit(Opcode op, Span span, int a = -1, int b = -1, int c = -1, string? text = null)
     {
-        var index = Add(new Instruction(op, a, b, c, text, span));
+        var index = Add(new Instruction(op, a, b, c, text, At ?? span));
         Current.Instructions.Add(index);
         return index;
     }

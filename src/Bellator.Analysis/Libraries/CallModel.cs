@@ -42,6 +42,15 @@ public sealed class CallModel
     /// <summary>Arguments that are carried over into the result, changed or not.</summary>
     public List<int> Propagates { get; set; } = [];
 
+    /// <summary>Where the object is not known, the program's only method of the name is not taken for the one that is called.</summary>
+    public bool NeverGuessed { get; set; }
+
+    /// <summary>It makes an object of the class that it is called on.</summary>
+    public bool Instantiates { get; set; }
+
+    /// <summary>The first argument that stands for records is what comes out, with the conditions of the very first: <c>rows(self.get_queryset(), self.queryset)</c>.</summary>
+    public bool FirstRecords { get; set; }
+
     /// <summary>The argument comes out as it went in but for blanks or case.</summary>
     public int? ReturnsArgument { get; set; }
 

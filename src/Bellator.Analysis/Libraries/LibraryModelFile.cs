@@ -132,6 +132,18 @@ public sealed class LibraryModelFile
     /// <summary>Calls by which a mapped class puts a condition of its own on every query.</summary>
     public List<string> ScopeCalls { get; set; } = [];
 
+    /// <summary>Methods that a framework's base classes bring, as code.</summary>
+    public List<BroughtModel> Brings { get; set; } = [];
+
+    /// <summary>Library classes for sets of records that programs derive their own from, and the type under which the facts know their objects.</summary>
+    public Dictionary<string, string> RecordSets { get; set; } = [];
+
+    /// <summary>Members that an object has by a base class that may stand beside its own, and their types: <c>self.request</c> in a mixin.</summary>
+    public Dictionary<string, string> OwnMembers { get; set; } = [];
+
+    /// <summary>Ends of condition names that say how a column is held against the value, after two underscores.</summary>
+    public List<string> Lookups { get; set; } = [];
+
     /// <summary>Calls by which a mapper puts conditions on the queries of any of its classes.</summary>
     public List<string> StoreScopeCalls { get; set; } = [];
 
@@ -194,6 +206,19 @@ public sealed class LibraryModelFile
 
     /// <summary>Lists of words by subject, such as the names of password fields.</summary>
     public Dictionary<string, List<string>> Words { get; set; } = [];
+}
+
+/// <summary>Code that stands for what a framework's base classes do.</summary>
+public sealed class BroughtModel
+{
+    /// <summary>The file of the code, beside the facts: its classes are named like the framework's.</summary>
+    public string Code { get; set; } = "";
+
+    /// <summary>The type under which the facts know objects of such classes.</summary>
+    public string Type { get; set; } = "";
+
+    /// <summary>Packages of which a file imports one that has such classes.</summary>
+    public List<string> Imports { get; set; } = [];
 }
 
 /// <summary>What a global or field is.</summary>

@@ -74,6 +74,17 @@ public sealed class LanguageModels
 
     internal HashSet<string> ScopeCalls { get; } = new(StringComparer.Ordinal);
 
+    public List<BroughtModel> Brings { get; } = [];
+
+    /// <summary>Library classes for sets of records, and the type under which the facts know their objects.</summary>
+    internal Dictionary<string, string> RecordSets { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Members that an object has by a base class that may stand beside its own: <c>self.request</c> in a mixin.</summary>
+    internal Dictionary<string, string> OwnMembers { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Ends of condition names that say how a column is held against the value, after two underscores.</summary>
+    internal HashSet<string> Lookups { get; } = new(StringComparer.Ordinal);
+
     internal HashSet<string> StoreScopeCalls { get; } = new(StringComparer.Ordinal);
 
     internal HashSet<string> ScopeLifts { get; } = new(StringComparer.Ordinal);
@@ -355,6 +366,18 @@ public sealed class LibraryModels
         facts.AnsweringGuards.AddRange(file.AnsweringGuards);
         facts.ParameterGuards.AddRange(file.ParameterGuards);
         facts.ScopeCalls.UnionWith(file.ScopeCalls);
+        facts.Brings.AddRange(file.Brings);
+        facts.Lookups.UnionWith(file.Lookups);
+        foreach (var (name, type) in file.RecordSets)
+        {
+            facts.RecordSets[name] = type;
+        }
+
+        foreach (var (name, type) in file.OwnMembers)
+        {
+            facts.OwnMembers[name] = type;
+        }
+
         facts.StoreScopeCalls.UnionWith(file.StoreScopeCalls);
         facts.ScopeLifts.UnionWith(file.ScopeLifts);
         facts.MarkReaders.AddRange(file.MarkReaders);

@@ -179,9 +179,11 @@ public sealed class ProgramModel
     public IrFunction? FindMethod(IrClass type, string name)
     {
         var at = type;
+        IrClass? brought = null;
         for (var depth = 0; at is not null && depth < 20; depth++)
         {
             at = at.Primary;
+            brought ??= at.ActsFor?.Brought ?? at.Brought;
             if (at.Methods.TryGetValue(name, out var method) && at.Kind != ClassKind.Interface)
             {
                 return method;
@@ -191,14 +193,32 @@ public sealed class ProgramModel
             {
                 if (FindClass(trait, at.File) is { } used && used.Methods.TryGetValue(name, out method))
                 {
-                    return method;
+                    // The framework's own stands before what is put behind it.
+                    return at.Brought is { } own && own.BasesBehind.Contains(trait) && own.Methods.TryGetValue(name, out var first) ? first : method;
                 }
             }
 
             at = BaseOf(at);
         }
 
-        return type.Kind == ClassKind.Interface ? FindImplementation(type, name) : null;
+        return type.Kind == ClassKind.Interface ? FindImplementation(type, name) : brought?.Methods.GetValueOrDefault(name);
+    }
+
+    /// <summary>The type by which a framework's facts know the objects of a class that has methods of the framework.</summary>
+    internal string? BroughtKind(IrClass type)
+    {
+        var at = type;
+        for (var depth = 0; at is not null && depth < 20; depth++)
+        {
+            if ((at.ActsFor ?? at).Brought?.BroughtKind is { } kind)
+            {
+                return kind;
+            }
+
+            at = BaseOf(at);
+        }
+
+        return null;
     }
 
     /// <summary>The only method of this name in the whole program, if there is just one.</summary>
@@ -316,11 +336,16 @@ public sealed class ProgramModel
                 continue;
             }
 
+            if (function.Class?.ActsFor is not null)
+            {
+                continue;
+            }
+
             Add(function.Class is null || function.Class.Methods.GetValueOrDefault(function.Name) != function ? _functionsByName : _methodsByName, function.Name, function);
         }
 
         JoinParts();
-        foreach (var type in Classes.Where(c => ReferenceEquals(c.Primary, c)))
+        foreach (var type in Classes.Where(c => ReferenceEquals(c.Primary, c) && c.ActsFor is null))
         {
             Add(_classesByName, type.Name, type);
             Add(_classesByShortName, type.ShortName, type);

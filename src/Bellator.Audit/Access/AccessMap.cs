@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Endpoints;
@@ -51,7 +52,7 @@ public sealed class AccessMap
 
     /// <summary>A column of these rows is held against the person.</summary>
     private bool IsAbout(SubjectDecision decision, RecordUse use) =>
-        decision is { IsGuess: false, IsRole: false, Column: { } column } && (_schema.Find(use.Access.Table) is not { Columns.Count: > 0 } table || table.Find(column) is not null);
+        decision is { IsGuess: false, IsRole: false, Column: { } column } && (_schema.Find(use.Access.Table) is not { Columns.Count: > 0 } table || (table.Find(column) ?? table.Find(column + "_id")) is not null);
 
     /// <summary>The condition on the rows in the access language; what was not understood is a named unknown in it.</summary>
     public string ConditionOf(EntryAccess entry, RecordUse use, Func<Location, string> textOf)
@@ -131,10 +132,17 @@ public sealed class AccessMap
 
         uses.RemoveAll(u => uses.Exists(o => IsStepOf(u, o) || IsRunOf(u, o)));
 
+        // A query that a function hands on is run by those who get it, with its conditions.
+        var handedOn = uses.Where(u => u.Access.Action == RecordAction.List && u.Happening.Function != entry.Handler && IsHandedOn(u)).ToList();
+        uses.RemoveAll(u => handedOn.Contains(u) && uses.Exists(o => !handedOn.Contains(o) && IsSame(o, u) && o.Happening.Function != u.Happening.Function));
+
         // One statement may be prepared, given its values and run at three calls: the one that knows most tells.
         uses.RemoveAll(u => u.Terms.IsBare && uses.Exists(o => o != u && !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
     }
+
+    private bool IsHandedOn(RecordUse use) =>
+        use.Happening is { Kind: EventKind.Access, Function: { } function } && _flow.SummaryOf(function).Returns is { } returned && returned.Types.Contains("rows") && returned.Types.Any(t => t[0] == FunctionAnalyzer.RecordsMark);
 
     /// <summary>A row that the framework finds by the part of the path that is named like the parameter; behind another such part, it may look among the records of that one.</summary>
     private static RecordUse Fetched(EntryPoint entry, TableAccess access, bool isNested) => new(
@@ -201,7 +209,7 @@ public sealed class AccessMap
             // Both of the person say nothing of anybody else's records.
             var (person, other) = (happening.Role(left ? "left" : "right"), happening.Role(left ? "right" : "left"));
             var isRole = person.Taints.Any(t => RowTerms.IsSubject(t) && t.Origin.Name is { } name && _flow.Vocabulary.TellsOfRole(name));
-            decisions.Add(new SubjectDecision(happening, other.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored)?.Origin.Name, false, isRole));
+            decisions.Add(new SubjectDecision(happening, other.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored)?.Origin.Name ?? (other is { IsTainted: false, Constant: null } ? other.Name : null), false, isRole));
         }
     }
 

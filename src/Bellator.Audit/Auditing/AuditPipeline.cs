@@ -66,7 +66,7 @@ public static class AuditPipeline
         using var crew = new WorkerPool(Math.Max(1, options.Threads));
         var notes = new List<AuditNote>();
         var kept = options.Memory?.Take(options.Facts);
-        var read = ReadFiles(tree, crew, kept, options.Activity, progress, cancel);
+        var read = ReadFiles(tree, crew, kept, options, progress, cancel);
         notes.AddRange(read.SelectMany(f => f.Notes));
         var parseTime = watch.Elapsed;
         var reused = kept is null ? 0 : read.Count(kept.Has);
@@ -172,8 +172,9 @@ public static class AuditPipeline
         }
     }
 
-    private static AuditCache.CachedFile[] ReadFiles(SourceTree tree, WorkerPool crew, AuditCache.CachedAudit? kept, AuditActivity? activity, Action<AuditProgress>? progress, CancellationToken cancel)
+    private static AuditCache.CachedFile[] ReadFiles(SourceTree tree, WorkerPool crew, AuditCache.CachedAudit? kept, AuditOptions options, Action<AuditProgress>? progress, CancellationToken cancel)
     {
+        var activity = options.Activity;
         var files = new AuditCache.CachedFile[tree.Files.Count];
         var done = 0;
         using var parsers = new ThreadLocal<SyntaxParser>(() => new SyntaxParser(), trackAllValues: true);
@@ -185,7 +186,7 @@ public static class AuditPipeline
                 activity?.Begin(tree.Files[index].Path);
                 try
                 {
-                    files[index] = kept?.Find(tree.Files[index]) ?? ReadFile(parsers.Value!, tree.Files[index]);
+                    files[index] = kept?.Find(tree.Files[index]) ?? ReadFile(parsers.Value!, tree.Files[index], options.Facts);
                 }
                 catch (Exception e)
                 {
@@ -211,7 +212,7 @@ public static class AuditPipeline
         return files;
     }
 
-    private static AuditCache.CachedFile ReadFile(SyntaxParser parser, SourceFile file)
+    private static AuditCache.CachedFile ReadFile(SyntaxParser parser, SourceFile file, LibraryModels facts)
     {
         if (Languages.IsDeclarations(file.Language))
         {
@@ -229,7 +230,9 @@ public static class AuditPipeline
             }
 
             var unit = Reader.Read(tree, hosted, file);
-            return new AuditCache.CachedFile(file, Lowering.Lower(unit), unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
+            var code = Lowering.Lower(unit);
+            BroughtMembers.AddTo(code, facts.For(Languages.Family(file.Language)), parser);
+            return new AuditCache.CachedFile(file, code, unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
                 ? $"{unit.CutCount} parts lie too deep and were left out"
                 : $"{unit.ErrorCount} places did not parse; the rest of the file was audited")]);
         }

@@ -1,6 +1,7 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Ir;
 using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Access;
@@ -76,6 +77,9 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
     }
 
     public ProgramModel Program { get; } = program;
+
+    /// <summary>The functions of the program itself, without what its frameworks bring.</summary>
+    public IEnumerable<IrFunction> Functions => Program.Functions.Where(f => !f.IsBrought);
 
     /// <summary>Who can do what to which records.</summary>
     public AccessMap Access { get; } = access;

@@ -206,8 +206,20 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
             method ??= type is null || fact.Named is not null ? null : fact.AskedOf.Select(k => program.FindMethod(type.Primary, k)).FirstOrDefault(m => m is not null);
 
             var parts = means.Split(' ', 2);
-            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", method is null && type is not null ? [.. names.OfClass(type.Primary), .. scopes.OfActions(type, action)] : []);
+            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", type is not null && (method is null || !ReferenceEquals(method.Class?.Primary, type.Primary)) ? [.. OfConcrete(type.Primary, method), .. scopes.OfActions(type, action)] : []);
         }
+    }
+
+    /// <summary>What stands at the class itself, where the method is one that it inherits: its guards hold for that too.</summary>
+    private IEnumerable<Middleware> OfConcrete(IrClass type, IrFunction? method)
+    {
+        IEnumerable<Middleware> marks = [];
+        for (var at = type; at is not null && !ReferenceEquals(at, method?.Class?.Primary); at = program.BaseOf(at)?.Primary)
+        {
+            marks = marks.Concat(names.OfMarks(at.Annotations, at.File));
+        }
+
+        return marks.Concat(names.OfClass(type));
     }
 
     /// <summary>Further methods of a class that are marked as actions: <c>@action(detail=False)</c>.</summary>

@@ -190,7 +190,8 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
         var at = new Location(type.File.Index, type.Span.Start, Math.Min(type.Span.End, type.Span.Start + 1));
         foreach (var kind in program.Kinds(type))
         {
-            if (facts.Guards.TryGetValue(IrClass.ShortOf(kind), out var asks))
+            // What is put behind the framework's class never runs before it.
+            if ((type.Brought ?? type.ActsFor?.Brought)?.BasesBehind.Contains(kind) != true && facts.Guards.TryGetValue(IrClass.ShortOf(kind), out var asks))
             {
                 yield return new Middleware(IrClass.ShortOf(kind), Named(asks), at);
             }
@@ -200,12 +201,12 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
         {
             if (field.Value is ObjectLiteral { IsList: true } list)
             {
+                var place = new Location(type.File.Index, field.Span.Start, field.Span.End);
                 foreach (var element in list.Entries)
                 {
-                    var text = type.File.Source.Text(element.Value.Span);
-                    if (facts.Guards.TryGetValue(IrClass.ShortOf(text), out var asked))
+                    if (OfElement(element.Value, type.File, facts) is { } asked)
                     {
-                        yield return new Middleware(text, Named(asked), new Location(type.File.Index, field.Span.Start, field.Span.End));
+                        yield return asked with { At = place };
                     }
                 }
             }
@@ -219,6 +220,47 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             }
         }
     }
+
+    /// <summary>What an element of a list of guards asks: a library's, a class of the program's, or two of these of which both or one must let in.</summary>
+    private Middleware? OfElement(Expression element, IrFile file, LanguageModels facts)
+    {
+        var text = file.Source.Text(element.Span);
+        if (element is Binary { Operator: "&" or "|" } combined)
+        {
+            var sides = (Left: OfElement(combined.Left, file, facts), Right: OfElement(combined.Right, file, facts));
+            if (sides is not ({ } left, { } right))
+            {
+                // One side was not understood, or asks nothing before the object is known.
+                return (sides.Left ?? sides.Right) is not { } known ? null : combined.Operator == "&" ? known : known with { Name = text, Asks = Requirement.Perhaps };
+            }
+
+            // Of two of which one is enough, the weaker decides.
+            var asks = combined.Operator == "&" == Strength(left.Asks) > Strength(right.Asks) ? left.Asks : right.Asks;
+            return new Middleware(text, asks, left.At, left.Function ?? right.Function);
+        }
+
+        var at = new Location(file.Index, element.Span.Start, element.Span.End);
+        if (facts.Guards.TryGetValue(IrClass.ShortOf(text), out var asked))
+        {
+            return new Middleware(text, Named(asked), at);
+        }
+
+        if (facts.AnsweringGuards.Count == 0 || program.FindClass(IrClass.ShortOf(text), file) is not { } own)
+        {
+            return null;
+        }
+
+        return facts.AnsweringGuards.Select(m => program.FindMethod(own, m)).FirstOrDefault(m => m is not null) is { } answers ? new Middleware(text, OfAnswer(answers), at, answers)
+            : program.Kinds(own).Select(k => facts.Guards.GetValueOrDefault(IrClass.ShortOf(k))).FirstOrDefault(g => g is not null) is { } byBase ? new Middleware(text, Named(byBase), at) : null;
+    }
+
+    private static int Strength(Requirement asks) => asks switch
+    {
+        Requirement.Open => 0,
+        Requirement.SignIn => 2,
+        Requirement.Role => 3,
+        _ => 1,
+    };
 
     private bool SaysItself(IrClass type, string field)
     {

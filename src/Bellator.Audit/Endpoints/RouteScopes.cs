@@ -84,7 +84,8 @@ internal sealed class RouteScopes
                 (_mounts.TryGetValue(scope, out var list) ? list : _mounts[scope] = []).Add(mount);
             }
 
-            if (!isScope && i < mount.Places.Count && (child.Constant is null || i > 0))
+            // Where the same call also gives a route its handler, that is no step on the way to others.
+            if (!isScope && mount.Fact!.Route is null && i < mount.Places.Count && (child.Constant is null || i > 0))
             {
                 // What is no router is something on the way.
                 var text = _program.Tree.TextOf(mount.Places[i]);

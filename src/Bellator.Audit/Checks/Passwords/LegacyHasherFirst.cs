@@ -23,7 +23,7 @@ public sealed class LegacyHasherFirst : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var function in context.Program.Functions.Where(f => f.IsTopLevel))
+        foreach (var function in context.Functions.Where(f => f.IsTopLevel))
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {

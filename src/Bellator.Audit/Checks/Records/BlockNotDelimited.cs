@@ -26,7 +26,7 @@ public sealed class BlockNotDelimited : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var function in context.Program.Functions.Where(f => LanguageSemantics.For(f.File.Source.Language).HasOptionalBraces))
+        foreach (var function in context.Functions.Where(f => LanguageSemantics.For(f.File.Source.Language).HasOptionalBraces))
         {
             foreach (var block in function.Blocks.Where(b => b.IsReachable && b.Condition >= 0 && b.Successors.Count == 2))
             {

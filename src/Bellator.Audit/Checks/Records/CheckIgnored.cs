@@ -39,7 +39,7 @@ public sealed class CheckIgnored : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var seen = new HashSet<Location>();
-        foreach (var function in context.Access.Entries.SelectMany(e => context.Accounts.Surface.OwnReach(e.Entry.Handler!)).Distinct())
+        foreach (var function in context.Access.Entries.SelectMany(e => context.Accounts.Surface.OwnReach(e.Entry.Handler!)).Distinct().Where(f => !f.IsBrought))
         {
             foreach (var finding in Unawaited(context, function).Where(f => seen.Add(f.At)))
             {

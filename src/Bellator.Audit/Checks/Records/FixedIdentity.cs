@@ -26,7 +26,7 @@ public sealed class FixedIdentity : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var function in context.Program.Functions)
+        foreach (var function in context.Functions)
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {

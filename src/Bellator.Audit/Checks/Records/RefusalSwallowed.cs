@@ -29,7 +29,7 @@ public sealed class RefusalSwallowed : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var function in context.Program.Functions)
+        foreach (var function in context.Functions)
         {
             foreach (var before in function.Blocks.Where(b => b.IsReachable && b.Condition < 0 && b.Successors.Count >= 2))
             {

@@ -36,7 +36,7 @@ public sealed class RunsOnAfterRefusal : Check
     {
         // Which code answers requests is not always understood, and this shows in the code of one function alone.
         var handlers = context.Access.Entries.Select(e => e.Entry.Handler!).ToHashSet();
-        foreach (var function in context.Program.Functions.Where(f => HasRefusal(context, f)))
+        foreach (var function in context.Functions.Where(f => HasRefusal(context, f)))
         {
             foreach (var block in function.Blocks.Where(b => b.IsReachable && b.Condition >= 0 && b.Successors.Count == 2 && b.Successors[0] != b.Successors[1]))
             {

@@ -25,7 +25,7 @@ public sealed class AccountEnumeration : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var function in context.Program.Functions)
+        foreach (var function in context.Functions)
         {
             if (SignInAnswers.In(function, context.Words) is { Differ: true } answers && IsSignIn(context, function))
             {

@@ -72,7 +72,7 @@ public sealed class AccountNotUnique : Check
     /// <summary>A rule of the model or of a form says so: <c>validates :email, uniqueness: true</c>, <c>'unique:users'</c>, <c>array('email', 'unique')</c>.</summary>
     private static bool IsValidated(CheckContext context, string column) =>
         context.Program.Classes.Any(c => c.Annotations.Any(a => a.Arguments.Any(x => Speaks(x.Name)) && a.Arguments.Any(x => x.Value is Literal { Text: var text } && text == column)))
-        || context.Program.Functions.Any(f => f.Instructions.Any(i => i is { Op: Opcode.Constant, Text: { } text } && Speaks(text)) || f.Operands.Any(o => Speaks(o.Name)))
+        || context.Functions.Any(f => f.Instructions.Any(i => i is { Op: Opcode.Constant, Text: { } text } && Speaks(text)) || f.Operands.Any(o => Speaks(o.Name)))
         || context.Program.Classes.Any(c => c.Fields.Any(m => Mentions(m.Value)));
 
     private static bool Mentions(Expression? value) => value switch

@@ -76,12 +76,12 @@ public sealed class DisabledAccountAccepted : Check
 
     private static IEnumerable<IrFunction> Callers(CheckContext context, IrFunction function)
     {
-        var first = context.Program.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => c.Target == function)).ToList();
-        return first.Concat(context.Program.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => first.Contains(c.Target))));
+        var first = context.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => c.Target == function)).ToList();
+        return first.Concat(context.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => first.Contains(c.Target))));
     }
 
     private static bool IsAskedSomewhere(CheckContext context, Table table, string column) =>
-        context.Program.Functions.Any(f => FieldNames.ReadIn(f).Any(n => IdentifierClassifier.SameName(n, column)))
+        context.Functions.Any(f => FieldNames.ReadIn(f).Any(n => IdentifierClassifier.SameName(n, column)))
         || context.Access.Entries.SelectMany(e => e.Uses.Concat(e.OnTheWay)).Any(u => u.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && u.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase));
 
     /// <summary>Functions that set the column, and neither change anything else nor call what ends something.</summary>

@@ -41,7 +41,7 @@ public sealed class MissingSecretAccepted : Check
             }
 
             // Whoever asks for the setting anywhere may have seen to it that it is there.
-            asked ??= context.Program.Functions.SelectMany(AskedNames.In).ToHashSet(StringComparer.Ordinal);
+            asked ??= context.Functions.SelectMany(AskedNames.In).ToHashSet(StringComparer.Ordinal);
             var here = AskedNames.In(comparison.Function).ToHashSet(StringComparer.OrdinalIgnoreCase);
             if ((setting.Name is { Length: > 0 } key && asked.Contains(key)) || (name is not null && here.Contains(name)) || (sentName is not null && here.Contains(sentName)) || here.Contains(taint.Origin.Name ?? ""))
             {

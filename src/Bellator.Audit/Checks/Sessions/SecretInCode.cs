@@ -63,7 +63,7 @@ public sealed class SecretInCode : Check
     private static ILookup<string, (IrFunction Function, Location At)> PlacesOf(CheckContext context, HashSet<string> texts)
     {
         var found = new List<(string Text, IrFunction Function, Location At)>();
-        foreach (var function in texts.Count == 0 ? [] : context.Program.Functions)
+        foreach (var function in texts.Count == 0 ? [] : context.Functions)
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {

@@ -67,7 +67,7 @@ public sealed class SecretInSettings : Check
     private static HashSet<string> Named(CheckContext context)
     {
         var names = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var function in context.Program.Functions)
+        foreach (var function in context.Functions)
         {
             foreach (ref readonly var instruction in function.Instructions.AsSpan())
             {

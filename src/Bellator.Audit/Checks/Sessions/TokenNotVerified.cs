@@ -33,7 +33,7 @@ public sealed class TokenNotVerified : SwitchCheck
     /// <summary>What verifies beside it, or where it is called, does the deciding: the unverified reading chooses the key.</summary>
     protected override bool Counts(CheckContext context, AnalysisEvent happening)
     {
-        var callers = context.Kept(() => context.Program.Functions.SelectMany(f => context.Flow.SummaryOf(f).Calls.Select(c => (c.Target, Caller: f))).ToLookup(c => c.Target, c => c.Caller));
+        var callers = context.Kept(() => context.Functions.SelectMany(f => context.Flow.SummaryOf(f).Calls.Select(c => (c.Target, Caller: f))).ToLookup(c => c.Target, c => c.Caller));
         return !callers[happening.Function].Append(happening.Function).Any(f => context.Flow.SummaryOf(f).Calls.Select(c => c.Target).Append(f).Any(g => g.NamedCalls.Any(c => context.Words.Verifies(c.Name))));
     }
 }

@@ -30,6 +30,6 @@ public sealed class UnconfirmedAccount : StepCheck
     /// <summary>Many applications confirm nothing on purpose; one that has the means to, and does not use them here, has switched it off or forgot it.</summary>
     protected override bool Counts(CheckContext context, Journey journey, JourneyStep step) =>
         (context.Accounts.Accounts.Tables.Exists(t => t.Columns.Exists(c => context.Words.TellsOfConfirmed(c.Name)))
-            || context.Program.Functions.Any(f => context.Words.TellsOfConfirmed(f.Name)))
+            || context.Functions.Any(f => context.Words.TellsOfConfirmed(f.Name)))
         && context.Journeys.Where(j => j.Kind == JourneyKind.SignIn).All(j => j.Step("status checked") is not { State: StepState.Shown });
 }
