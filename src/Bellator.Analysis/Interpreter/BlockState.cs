@@ -34,8 +34,9 @@ internal sealed class BlockState : IEquatable<BlockState>
 
     /// <summary>What holds where two ways come together; null for a way of which nothing is known yet.</summary>
     /// <param name="made">What an object was when it was made: on a way that left it alone it still is that.</param>
-    public static BlockState? Join(BlockState? left, BlockState? right, Func<int, AbstractValue?>? made = null) =>
-        left is null || ReferenceEquals(left, right) ? right : right is null ? left : left.Of([.. left._pages, .. right._pages], Joined(left._objects, right._objects, made));
+    /// <param name="united">What else there is to say of an object that two ways left differently: of what it is now, after the one and after the other.</param>
+    public static BlockState? Join(BlockState? left, BlockState? right, Func<int, AbstractValue?>? made = null, Func<AbstractValue, AbstractValue, AbstractValue, AbstractValue>? united = null) =>
+        left is null || ReferenceEquals(left, right) ? right : right is null ? left : left.Of([.. left._pages, .. right._pages], Joined(left._objects, right._objects, made, united));
 
     /// <summary>What holds after something was done to the page.</summary>
     public BlockState With(Func<PageState, PageState> change) => Of(Array.ConvertAll(_pages, p => change(p)), _objects);
@@ -54,7 +55,7 @@ internal sealed class BlockState : IEquatable<BlockState>
         return ReferenceEquals(objects, _objects) && distinct.AsSpan().SequenceEqual(_pages) ? this : new BlockState(distinct, objects);
     }
 
-    private static Dictionary<int, AbstractValue>? Joined(Dictionary<int, AbstractValue>? left, Dictionary<int, AbstractValue>? right, Func<int, AbstractValue?>? made)
+    private static Dictionary<int, AbstractValue>? Joined(Dictionary<int, AbstractValue>? left, Dictionary<int, AbstractValue>? right, Func<int, AbstractValue?>? made, Func<AbstractValue, AbstractValue, AbstractValue, AbstractValue>? united)
     {
         if (ReferenceEquals(left, right))
         {
@@ -74,7 +75,8 @@ internal sealed class BlockState : IEquatable<BlockState>
 
             mine ??= made?.Invoke(key);
             theirs ??= made?.Invoke(key);
-            joined[key] = mine is not null && theirs is not null && mine.SameAs(theirs) ? mine : AbstractValue.Join(mine, theirs ?? AbstractValue.Unknown);
+            joined[key] = mine is not null && theirs is not null && mine.SameAs(theirs) ? mine
+                : AbstractValue.Join(mine, theirs ?? AbstractValue.Unknown) is var both && united is not null && mine is { Fields: not null } && theirs is { Fields: not null } ? united(both, mine, theirs) : both;
         }
 
         return joined;

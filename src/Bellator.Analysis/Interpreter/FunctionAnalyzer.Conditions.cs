@@ -117,7 +117,7 @@ internal sealed partial class FunctionAnalyzer
             columns[column] = value;
         }
 
-        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Taints = where.Taints, Targets = AbstractValue.Union(payload.Targets, where.Targets) };
+        return new AbstractValue { Fields = AbstractValue.Bounded(columns), Taints = where.Taints, Types = where.Types, Targets = AbstractValue.Union(payload.Targets, where.Targets) };
     }
 
     /// <summary>It may be a condition on records: it is written in place, and answers from what it is given.</summary>
@@ -402,6 +402,28 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return joined.With(taints: [.. joined.Taints.Where(t => t.Origin.Kind != OriginKind.Subject && !t.Selects)], carried: new AbstractValue { Fields = columns, Types = [QueryConditions] });
+    }
+
+    /// <summary>Begins a type that names a member which an object has on some ways only, where it is one of the person.</summary>
+    public const string SometimesMark = "~";
+
+    /// <summary>The same, where the request decides whether it has it, or what it is.</summary>
+    public const string IfAskedMark = "~?";
+
+    /// <summary>The object with marks for those of its members that name the person on one way and are missing on another.</summary>
+    private AbstractValue? WithSometimes(AbstractValue joined, List<AbstractValue> objects, BasicBlock block)
+    {
+        List<string>? marks = null;
+        foreach (var (name, value) in joined.Fields ?? [])
+        {
+            if (char.IsLetter(name[0]) && NamesSubject(value) && objects.Exists(o => !o.Fields!.ContainsKey(name)) && objects.Exists(o => o.Fields!.TryGetValue(name, out var own) && NamesSubject(own)))
+            {
+                var asked = block.Dominator >= 0 && _function.Blocks[block.Dominator].Condition is >= 0 and var test && IsAskedByRequest(test, 0);
+                (marks ??= []).Add((asked ? IfAskedMark : SometimesMark) + name);
+            }
+        }
+
+        return marks is null ? null : joined.With(types: [.. joined.Types, .. marks.Where(m => !joined.Types.Contains(m))]);
     }
 
     /// <summary>What is tested comes from the request, and is not about the person.</summary>

@@ -99,6 +99,7 @@ internal sealed partial class FunctionAnalyzer
         IReadOnlyList<Taint> spread = [];
         var open = false;
         AbstractValue? copied = null;
+        List<string>? replaced = null;
         foreach (var operand in _function.List(instruction))
         {
             var value = AsTested(index, operand.Value);
@@ -107,6 +108,12 @@ internal sealed partial class FunctionAnalyzer
                 copied = IsOfRecords(value) ? value : copied;
                 open |= value.Fields is null || value.Types.Contains(AbstractValue.OpenObject);
                 spread = AbstractValue.Union(spread, value.Taints);
+                if (instruction.Op == Opcode.Object && value.Taints.Any(t => t.IsSent))
+                {
+                    // What is sent may have a member of the same name, which counts.
+                    replaced = [.. replaced ?? [], .. fields.Where(f => f.Key.Length > 0 && char.IsLetter(f.Key[0]) && NamesSubject(f.Value)).Select(f => IfAskedMark + f.Key)];
+                }
+
                 foreach (var (name, field) in value.Fields ?? new Dictionary<string, AbstractValue>())
                 {
                     fields[name] = field;
@@ -118,7 +125,7 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        IReadOnlyList<string> types = instruction.Op == Opcode.List ? ["list"] : open ? [AbstractValue.OpenObject] : [];
+        IReadOnlyList<string> types = instruction.Op == Opcode.List ? ["list"] : [.. open ? [AbstractValue.OpenObject] : Array.Empty<string>(), .. replaced ?? []];
         return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = copied is null ? types : [.. types, .. copied.Types.Where(t => IsRowType(t) && !types.Contains(t))], Payload = copied?.Payload };
     }
 

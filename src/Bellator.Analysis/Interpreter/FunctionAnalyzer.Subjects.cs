@@ -257,7 +257,7 @@ internal sealed partial class FunctionAnalyzer
         var (mine, theirs) = (StandsForSubject(left), StandsForSubject(right));
         if (mine || theirs || (MayBeDecided(left, leftName) && MayBeDecided(right, rightName) && (IsKey(leftName) || IsKey(rightName))))
         {
-            Raise(EventKind.Decision, null, index, false, ("left", left), ("right", right));
+            Raise(EventKind.Decision, null, index, false, [("left", left), ("right", right), .. mine != theirs ? ExceptionsOf(index, mine ? right : left, mine ? rightName : leftName) : []]);
         }
     }
 
@@ -312,8 +312,10 @@ internal sealed partial class FunctionAnalyzer
         if (given.FirstOrDefault(NamesSubject) is { } person
             && (person.Fields is { Count: > 1 } ? person : given.FirstOrDefault(v => !ReferenceEquals(v, person) && v.Constant is null && (v.IsTainted || v.Fields is not null || v.Types.Count > 0))) is { } other)
         {
-            Raise(EventKind.Decision, null, site.Index, false, ("left", person.Taints.Count > 0 ? person : AbstractValue.OfTaints([.. FieldAccess.DeepTaints(person).Where(t => t.Origin.Kind == OriginKind.Subject)])),
-                ("right", ReferenceEquals(other, person) ? AbstractValue.Unknown : other));
+            var operand = ReferenceEquals(other, site.Receiver) ? _function.Instructions[site.Index].A : site.Operand(site.Arguments.ToList().IndexOf(other));
+            Raise(EventKind.Decision, null, site.Index, false,
+                [("left", person.Taints.Count > 0 ? person : AbstractValue.OfTaints([.. FieldAccess.DeepTaints(person).Where(t => t.Origin.Kind == OriginKind.Subject)])),
+                ("right", ReferenceEquals(other, person) ? AbstractValue.Unknown : other), .. ExceptionsOf(site.Index, other, operand >= 0 ? NameOf(operand, other) : null)]);
         }
         else if (authorizes && (site.Arguments.Count > 0 || StandsForSubject(site.Receiver)))
         {

@@ -415,6 +415,7 @@ internal sealed partial class FunctionAnalyzer
         var block = _function.Blocks[_function.BlockOf[index]];
         var operands = _function.List(instruction);
         List<AbstractValue>? queries = null;
+        List<AbstractValue>? objects = null;
         for (var i = 0; i < operands.Length; i++)
         {
             var value = (i < block.Predecessors.Count ? _states[block.Predecessors[i]]?.Object(ObjectOf(operands[i].Value)) : null) ?? _values[operands[i].Value];
@@ -433,7 +434,17 @@ internal sealed partial class FunctionAnalyzer
                 (queries ??= []).Add(value);
             }
 
+            else if (value.Fields is not null)
+            {
+                (objects ??= []).Add(value);
+            }
+
             joined = AbstractValue.Join(joined, value);
+        }
+
+        if (joined is not null && objects is { Count: > 1 } && WithSometimes(joined, objects, block) is { } sometimes)
+        {
+            joined = sometimes;
         }
 
         if (joined is not null && queries is { Count: > 1 } && LimitedOnOneWay(joined, queries, block) is { } open)

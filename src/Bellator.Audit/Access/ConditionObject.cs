@@ -33,6 +33,18 @@ internal sealed class ConditionObject
             condition.Collect(given, "", 0);
         }
 
+        foreach (var mark in given.Types.Where(t => t.StartsWith(FunctionAnalyzer.SometimesMark, StringComparison.Ordinal)))
+        {
+            // On some ways the person is not among the conditions.
+            var isAsked = mark.StartsWith(FunctionAnalyzer.IfAskedMark, StringComparison.Ordinal);
+            var column = mark[(isAsked ? FunctionAnalyzer.IfAskedMark : FunctionAnalyzer.SometimesMark).Length..];
+            condition.HasUnknown |= condition._columns.RemoveAll(c => c.Column == column) > 0;
+            if (isAsked)
+            {
+                condition._columns.Add((FunctionAnalyzer.OnlyIfAsked + column, AbstractValue.OfConstant(LiteralKind.Text, "")));
+            }
+        }
+
         return condition;
     }
 

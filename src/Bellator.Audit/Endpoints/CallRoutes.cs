@@ -78,7 +78,7 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         IEnumerable<Middleware> ofClass = [];
         for (var at = type.Primary; at is not null; at = program.BaseOf(at)?.Primary)
         {
-            ofClass = ofClass.Concat(names.OfMarks(at.Annotations, at.File));
+            ofClass = ofClass.Concat(names.OfMarks(at.Annotations.Where(a => IsOn(a, handler)), at.File));
         }
 
         if (type.Primary.Methods.TryGetValue("dispatch", out var dispatch) && dispatch.File.Source.Language == Language.Python)
@@ -89,6 +89,10 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name)).Concat(_rules.Of(type, handler.Name));
         return [.. ofClass.Where(g => g.Asks != Requirement.Open || g.Overrides || marks.TrueForAll(m => m.Asks is not (Requirement.SignIn or Requirement.Role))), .. marks];
     }
+
+    /// <summary>A mark of a class may name the one method that it is for: <c>@method_decorator(login_required, name="get")</c>; before all of them runs what dispatches.</summary>
+    private static bool IsOn(Annotation mark, IrFunction handler) =>
+        mark.Arguments.FirstOrDefault(a => a.Name == "name")?.Value is not Literal { Text: { Length: > 0 } named } || handler.File.Source.Language != Language.Python || named == handler.Name || named is "dispatch";
 
     /// <summary>The name of a function as a reader knows it.</summary>
     public string Shown(IrFunction function) =>

@@ -38,7 +38,7 @@ public sealed class LimitedOnlyIfAsked : RecordCheck
                         Check = this,
                         At = use.Access.At,
                         Certainty = Certainty.Traced,
-                        Message = $"{Address(entry.Entry)} limits {use.Access.Table} to the user’s own only if the request asks for it; otherwise {Who(entry)} gets all of them, although {Address(limited.Entry)} limits these records in every case.",
+                        Message = $"{Address(entry.Entry)} limits {use.Access.Table} to the user’s own only if the request asks for it; whoever sends something else gets other people’s too, although {Address(limited.Entry)} limits these records in every case.",
                         Related = [limited.Access.At, entry.Entry.At],
                         Subject = $"{use.Access.Table} {use.Access.Action}",
                     };
