@@ -18,8 +18,9 @@ internal sealed partial class FunctionAnalyzer
     private Dictionary<int, List<int>>? _conditionUses;
 
     /// <summary>The exceptions of a decision, as roles of its event.</summary>
-    private IEnumerable<(string Role, AbstractValue Value)> ExceptionsOf(int decision, AbstractValue compared, string? comparedName)
+    private IEnumerable<(string Role, AbstractValue Value)> ExceptionsOf(int decision, AbstractValue compared, int operand)
     {
+        var comparedName = operand < 0 ? null : TestedMember(operand);
         // Whoever is not equal is refused where it is tested for that; whoever is, is let in.
         var refuses = _function.Instructions[decision] is { Op: Opcode.Binary, Text: "!=" or "!==" or "<>" or "not in" };
         var at = decision;
@@ -89,7 +90,8 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The name of the member that is tested for being there at all.</summary>
     private string? TestedMember(int at) => _function.Instructions[at] switch
     {
-        { Op: Opcode.GetField or Opcode.GetItem } => NameOf(at, Get(at)) ?? Get(at).Name,
+        { Op: Opcode.GetItem, B: >= 0 and var key } when Get(key) is { Constant: { Length: > 0 } named } => named,
+        { Op: Opcode.GetField, Text: { } field } => field,
         { Op: Opcode.Binary, Text: "!=" or "!==" or "==" or "===" or "is not" or "is" } compared when Get(compared.B) is { ConstantKind: Bellator.Syntax.LiteralKind.Null, Constant: not null } => TestedMember(compared.A),
         { Op: Opcode.Call, C: 1 } call when CalledName(at) is "isset" => TestedMember(_function.Operands[call.B].Value),
         { Op: Opcode.CallMethod, C: 0, Text: "nil?" or "present?" or "blank?" } asked => TestedMember(asked.A),

@@ -108,7 +108,7 @@ internal sealed partial class FunctionAnalyzer
                 copied = IsOfRecords(value) ? value : copied;
                 open |= value.Fields is null || value.Types.Contains(AbstractValue.OpenObject);
                 spread = AbstractValue.Union(spread, value.Taints);
-                if (instruction.Op == Opcode.Object && value.Taints.Any(t => t.IsSent))
+                if (instruction.Op == Opcode.Object && (value.Fields is null || value.Fields.ContainsKey("*") || value.Types.Contains(AbstractValue.OpenObject)) && FieldAccess.DeepTaints(value).Any(t => t.IsSent))
                 {
                     // What is sent may have a member of the same name, which counts.
                     replaced = [.. replaced ?? [], .. fields.Where(f => f.Key.Length > 0 && char.IsLetter(f.Key[0]) && NamesSubject(f.Value)).Select(f => IfAskedMark + f.Key)];

@@ -257,7 +257,7 @@ internal sealed partial class FunctionAnalyzer
         var (mine, theirs) = (StandsForSubject(left), StandsForSubject(right));
         if (mine || theirs || (MayBeDecided(left, leftName) && MayBeDecided(right, rightName) && (IsKey(leftName) || IsKey(rightName))))
         {
-            Raise(EventKind.Decision, null, index, false, [("left", left), ("right", right), .. mine != theirs ? ExceptionsOf(index, mine ? right : left, mine ? rightName : leftName) : []]);
+            Raise(EventKind.Decision, null, index, false, [("left", left), ("right", right), .. mine != theirs ? ExceptionsOf(index, mine ? right : left, mine ? _function.Instructions[index].B : _function.Instructions[index].A) : []]);
         }
     }
 
@@ -315,7 +315,7 @@ internal sealed partial class FunctionAnalyzer
             var operand = ReferenceEquals(other, site.Receiver) ? _function.Instructions[site.Index].A : site.Operand(site.Arguments.ToList().IndexOf(other));
             Raise(EventKind.Decision, null, site.Index, false,
                 [("left", person.Taints.Count > 0 ? person : AbstractValue.OfTaints([.. FieldAccess.DeepTaints(person).Where(t => t.Origin.Kind == OriginKind.Subject)])),
-                ("right", ReferenceEquals(other, person) ? AbstractValue.Unknown : other), .. ExceptionsOf(site.Index, other, operand >= 0 ? NameOf(operand, other) : null)]);
+                ("right", ReferenceEquals(other, person) ? AbstractValue.Unknown : other), .. ExceptionsOf(site.Index, other, operand)]);
         }
         else if (authorizes && (site.Arguments.Count > 0 || StandsForSubject(site.Receiver)))
         {

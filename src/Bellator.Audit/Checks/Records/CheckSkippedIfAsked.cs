@@ -1,5 +1,8 @@
 using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
 using Bellator.Analysis.Interpreter;
+using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
 using Bellator.Text;
 
 namespace Bellator.Audit.Checks.Records;
@@ -26,9 +29,9 @@ public sealed class CheckSkippedIfAsked : RecordCheck
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var told = new HashSet<Location>();
-        foreach (var entry in Entries(context).Where(e => e.Uses.Count > 0))
+        foreach (var entry in Entries(context).Where(e => e.Uses.Count > 0 && e.Entry.Guards.All(g => g.Asks != Requirement.Role)))
         {
-            foreach (var decision in entry.Decisions.Where(d => d is { IsGuess: false } && d.Happening.Roles.ContainsKey(FunctionAnalyzer.UnlessAsked)))
+            foreach (var decision in entry.Decisions.Where(d => d is { IsGuess: false } && d.Happening.Roles.ContainsKey(FunctionAnalyzer.UnlessAsked) && IsAboutWho(context, d.Happening)))
             {
                 if (decision.Happening.Role(FunctionAnalyzer.UnlessAsked).Taints.FirstOrDefault(t => t.Origin is { Kind: OriginKind.Request, Name: { Length: > 0 } name } && !context.Words.IsSecretToken(name) && !context.Words.IsPassword(name)) is not { } taint || !told.Add(decision.Happening.At))
                 {
@@ -48,4 +51,8 @@ public sealed class CheckSkippedIfAsked : RecordCheck
             }
         }
     }
+
+    /// <summary>What is compared is who the person is, by a key; a name that is typed again to confirm is none.</summary>
+    private static bool IsAboutWho(CheckContext context, AnalysisEvent decision) =>
+        decision.Role("left").Taints.Concat(decision.Role("right").Taints).Any(t => t.Origin is { Kind: OriginKind.Subject } origin && (origin.Name is null or "" || context.Words.IsRecordKey(origin.Name) || context.Words.IsKeyName(origin.Name)));
 }
