@@ -12,22 +12,27 @@ internal sealed partial class FunctionAnalyzer
     {
         if (type[0] == '#')
         {
-            var own = _program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)];
-            var kinds = new List<string> { type };
-            if (_program.Program.OutsideBase(own) is { } outside)
-            {
-                kinds.Add(OutsideName(type, outside));
-            }
-
-            if (_program.Program.BroughtKind(own) is { } brought)
-            {
-                kinds.Add(brought);
-            }
-
-            return new AbstractValue { Types = kinds };
+            return _program.TypedObjects.GetOrAdd(type, ObjectOfType);
         }
 
         return AbstractValue.OfType(type);
+    }
+
+    private AbstractValue ObjectOfType(string type)
+    {
+        var own = _program.Program.Classes[int.Parse(type.AsSpan(1), System.Globalization.CultureInfo.InvariantCulture)];
+        var kinds = new List<string> { type };
+        if (_program.Program.OutsideBase(own) is { } outside)
+        {
+            kinds.Add(OutsideName(type, outside));
+        }
+
+        if (_program.Program.BroughtKind(own) is { } brought)
+        {
+            kinds.Add(brought);
+        }
+
+        return new AbstractValue { Types = kinds };
     }
 
     private string OutsideName(string type, string name)

@@ -79,11 +79,12 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The limit was reached: the summary is a coarse one.</summary>
     public bool IsCutShort { get; private set; }
 
+    /// <param name="begun">The processor time of the thread when the function's turn began.</param>
     /// <param name="limit">How long it may take.</param>
-    public FunctionSummary Analyse(TimeSpan limit)
+    public FunctionSummary Analyse(TimeSpan begun, TimeSpan limit)
     {
         _end = Environment.TickCount64 + (long)limit.TotalMilliseconds;
-        _endOfWork = ThreadTime.Now + limit;
+        _endOfWork = begun + limit;
         var repeats = HasLoop();
         AssumeChecked();
         for (var pass = 0; pass < MaxPasses; pass++)

@@ -96,6 +96,9 @@ public sealed partial class ProgramAnalysis
 
     internal EntryPoints Entries { get; }
 
+    /// <summary>Objects of the program's classes of which no more is known, by their type: they are asked for all the time.</summary>
+    internal System.Collections.Concurrent.ConcurrentDictionary<string, AbstractValue> TypedObjects { get; } = new(StringComparer.Ordinal);
+
     internal ModelledProgramFunctions ModelledFunctions { get; }
 
     internal StatedFunctions Stated { get; }
@@ -260,16 +263,21 @@ public sealed partial class ProgramAnalysis
     private AnalysisOutcome WithChange(IrFunction function, in AnalysisOutcome found) => found with { IsNews = _summaries[function.Id] is not { } before || !found.Summary.SameAs(before) };
 
     /// <summary>Looks at a function as the program stands, without changing anything of the program: several may be looked at at once.</summary>
+    private static readonly TimeSpan Short = TimeSpan.FromMilliseconds(2);
+
     private AnalysisOutcome Evaluate(StoreView visit)
     {
         var function = visit.Function;
-        var begun = ThreadTime.Now;
+        var (begun, clock) = (ThreadTime.Now, System.Diagnostics.Stopwatch.GetTimestamp());
         Activity?.Begin(function.File.Source.Path);
         try
         {
             var flow = new FunctionAnalyzer(this, visit);
-            var summary = Intern(function, flow.Analyse(FunctionLimit - _spent.GetValueOrDefault(function.Id)));
-            return new AnalysisOutcome(summary, null, false, ThreadTime.Now - begun, flow.IsCutShort, null);
+            var summary = Intern(function, flow.Analyse(begun, FunctionLimit - _spent.GetValueOrDefault(function.Id)));
+
+            // Asking for the thread's time costs as much as a small function. It is never more than what has passed.
+            var passed = System.Diagnostics.Stopwatch.GetElapsedTime(clock);
+            return new AnalysisOutcome(summary, null, false, passed < Short ? passed : ThreadTime.Now - begun, flow.IsCutShort, null);
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {

@@ -121,25 +121,30 @@ public sealed class AccessMap
         // person alone may still decide: whether there is one among the approvers.
         var stated = uses.Concat(onTheWay).Where(u => u.Access.Action != RecordAction.View || u.Terms.Request.Count > 0 || _surface.Accounts.Has(u.Access.Table)).SelectMany(u => u.Happening.Role("where").Targets).ToHashSet();
         decisions.RemoveAll(d => stated.Contains(d.Happening.Function));
+        var byStart = uses.ToLookup(StartOf);
         for (var i = 0; i < uses.Count; i++)
         {
             // What a chain has found so far holds for what its last call does.
-            if (uses.Where(o => IsStepOf(o, uses[i])).ToList() is { Count: > 0 } steps)
+            if (byStart[StartOf(uses[i])].Where(o => IsStepOf(o, uses[i])).ToList() is { Count: > 0 } steps)
             {
                 uses[i] = uses[i] with { Terms = steps.Aggregate(uses[i].Terms, (terms, step) => terms.After(step.Terms)) };
             }
         }
 
-        uses.RemoveAll(u => uses.Exists(o => IsStepOf(u, o) || IsRunOf(u, o)));
+        var run = uses.FindAll(u => u.Happening.Kind == EventKind.Run);
+        uses.RemoveAll(u => byStart[StartOf(u)].Any(o => IsStepOf(u, o)) || run.Exists(o => IsRunOf(u, o)));
 
         // A query that a function hands on is run by those who get it, with its conditions.
         var handedOn = uses.Where(u => u.Access.Action == RecordAction.List && u.Happening.Function != entry.Handler && IsHandedOn(u)).ToList();
-        uses.RemoveAll(u => handedOn.Contains(u) && uses.Exists(o => !handedOn.Contains(o) && IsSame(o, u) && o.Happening.Function != u.Happening.Function));
+        uses.RemoveAll(u => handedOn.Count > 0 && handedOn.Contains(u) && uses.Exists(o => !handedOn.Contains(o) && IsSame(o, u) && o.Happening.Function != u.Happening.Function));
 
         // One statement may be prepared, given its values and run at three calls: the one that knows most tells.
-        uses.RemoveAll(u => u.Terms.IsBare && uses.Exists(o => o != u && !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
+        var byPlace = uses.ToLookup(u => u.Access.At);
+        uses.RemoveAll(u => u.Terms.IsBare && byPlace[u.Access.At].Any(o => o != u && !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
     }
+
+    private static (int File, int Start) StartOf(RecordUse use) => (use.Happening.At.File, use.Happening.At.Start);
 
     private bool IsHandedOn(RecordUse use) =>
         use.Happening is { Kind: EventKind.Access, Function: { } function } && _flow.SummaryOf(function).Returns is { } returned && returned.Types.Contains("rows") && returned.Types.Any(t => t[0] == FunctionAnalyzer.RecordsMark);

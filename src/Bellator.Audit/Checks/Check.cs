@@ -1,7 +1,7 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
-using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Access;
