@@ -179,7 +179,7 @@ internal sealed partial class FunctionAnalyzer
 
             name = _program.Program.OutsideBase(owner) ?? name;
         }
-        else if (name is "parent" && method == InitialRows && _function.Class is { } set && SetType(set) is not null)
+        else if (name is "parent" && method == _facts.RecordSetRows && _function.Class is { } set && SetType(set) is not null)
         {
             // What a set of records begins with is the set itself, without what its class adds.
             return SetOfRecords(set.Primary) is var all ? all.With(types: [.. all.Types.Where(t => t[0] != '#'), "rows"]) : all;

@@ -40,7 +40,7 @@ internal sealed partial class FunctionAnalyzer
         var set = new AbstractValue { Types = [records, own, kind, "rows"] };
 
         // What the class always asks for holds for all that begins with it.
-        return _program.Program.FindMethod(type, InitialRows) is not { } initial ? set
+        return (_facts.RecordSetRows is { } begins ? _program.Program.FindMethod(type, begins) : null) is not { } initial ? set
             : _visit.SummaryOf(initial)?.Returns is { Payload: { Fields.Count: > 0 } conditions } && conditions.Types.Contains(QueryConditions) ? set.With(carried: conditions)
             : set.With(types: [.. set.Types, LimitedRecords]);
     }
@@ -53,9 +53,6 @@ internal sealed partial class FunctionAnalyzer
         return ReferenceEquals(known, site.Argument(0)) || site.Argument(0) is not { } first ? records
             : records.With(taints: AbstractValue.Union(records.Taints, first.Taints), carried: first.Payload ?? records.Payload);
     }
-
-    /// <summary>The method that gives the rows which a set begins with.</summary>
-    private const string InitialRows = "get_queryset";
 
     /// <summary>A method that the record's class has. Where it writes the record, as the mapper's own of that name does, both hold.</summary>
     private AbstractValue? OnRecord(AbstractValue receiver, string method, CallSite site)

@@ -29,17 +29,15 @@ public static class BroughtMembers
             {
                 if (code.MethodsFor(type, parser) is { } methods)
                 {
-                    Lowering.Bring(file, type, new BroughtCode(brings.Type, methods, [.. code.Behind(type)]), Shown(type));
+                    Lowering.Bring(file, type, new BroughtCode(brings.Type, methods, [.. code.Behind(type)]), Shown(type, brings.ShownAt));
                 }
             }
         }
     }
 
     /// <summary>Where what the framework does is shown in the program: at the records it is told to use, else where the class begins.</summary>
-    private static Span Shown(IrClass type) =>
-        type.Fields.FirstOrDefault(f => f.Name == "queryset") is { } rows ? rows.Span
-        : type.Fields.FirstOrDefault(f => f.Name == "model") is { } model ? model.Span
-        : type.File.Source.SpanOf(type.File.Source.LineOf(type.Span.Start));
+    private static Span Shown(IrClass type, List<string> fields) =>
+        fields.Select(f => type.Fields.FirstOrDefault(own => own.Name == f)).FirstOrDefault(f => f is not null)?.Span ?? type.File.Source.SpanOf(type.File.Source.LineOf(type.Span.Start));
 
     /// <summary>The classes of one file of framework code.</summary>
     private sealed class FrameworkCode

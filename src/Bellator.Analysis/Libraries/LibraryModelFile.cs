@@ -138,6 +138,9 @@ public sealed class LibraryModelFile
     /// <summary>Library classes for sets of records that programs derive their own from, and the type under which the facts know their objects.</summary>
     public Dictionary<string, string> RecordSets { get; set; } = [];
 
+    /// <summary>The method of such a class that gives the rows it begins with.</summary>
+    public string? RecordSetRows { get; set; }
+
     /// <summary>Members that an object has by a base class that may stand beside its own, and their types: <c>self.request</c> in a mixin.</summary>
     public Dictionary<string, string> OwnMembers { get; set; } = [];
 
@@ -219,6 +222,9 @@ public sealed class BroughtModel
 
     /// <summary>Packages of which a file imports one that has such classes.</summary>
     public List<string> Imports { get; set; } = [];
+
+    /// <summary>Fields of a class at which is shown what the framework does with it; where it begins, if it has none of them.</summary>
+    public List<string> ShownAt { get; set; } = [];
 }
 
 /// <summary>What a global or field is.</summary>

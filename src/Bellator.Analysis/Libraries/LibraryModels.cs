@@ -79,6 +79,9 @@ public sealed class LanguageModels
     /// <summary>Library classes for sets of records, and the type under which the facts know their objects.</summary>
     internal Dictionary<string, string> RecordSets { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>The method of such a class that gives the rows it begins with.</summary>
+    internal string? RecordSetRows { get; set; }
+
     /// <summary>Members that an object has by a base class that may stand beside its own: <c>self.request</c> in a mixin.</summary>
     internal Dictionary<string, string> OwnMembers { get; } = new(StringComparer.Ordinal);
 
@@ -368,6 +371,7 @@ public sealed class LibraryModels
         facts.ScopeCalls.UnionWith(file.ScopeCalls);
         facts.Brings.AddRange(file.Brings);
         facts.Lookups.UnionWith(file.Lookups);
+        facts.RecordSetRows = file.RecordSetRows ?? facts.RecordSetRows;
         foreach (var (name, type) in file.RecordSets)
         {
             facts.RecordSets[name] = type;

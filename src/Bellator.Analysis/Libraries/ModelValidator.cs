@@ -14,7 +14,7 @@ internal static class ModelValidator
     internal static readonly string[] Sinks =
         ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", .. Switches];
     internal static readonly string[] Acts =
-        ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
+        ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "code-verified", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
     private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "forgery-off", "named", "only", "except"];
     internal static readonly string[] Journeys = ["register", "sign-in", "sign-out", "recover", "change-password", "change-email", "profile"];
     private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
