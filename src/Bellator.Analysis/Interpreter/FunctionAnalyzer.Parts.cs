@@ -123,7 +123,7 @@ internal sealed partial class FunctionAnalyzer
             return AbstractValue.Unknown;
         }
 
-        if (_facts.OwnMembers.Count > 0 && _function.Instructions[index] is { Op: Opcode.GetField, A: var of } && _function.Instructions[of].Op == Opcode.This && _facts.OwnMembers.TryGetValue(name, out var given) && _file.Imports.Count > 0)
+        if (_facts.OwnMembers.Count > 0 && _function.Instructions[index] is { Op: Opcode.GetField, A: var of } && _function.Instructions[of].Op == Opcode.This && _facts.OwnMembers.TryGetValue(name, out var given) && _file.Imports.Values.Any(i => _facts.Brings.Any(b => b.Imports.Contains(i.Module.Split('.', 2)[0]))))
         {
             // A mixin reads what the base class has that its users put beside it.
             return _facts.Field(given, name) is { } known ? OfFact(known, index, name) : AbstractValue.OfType(given);

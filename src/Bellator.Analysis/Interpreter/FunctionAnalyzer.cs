@@ -434,7 +434,6 @@ internal sealed partial class FunctionAnalyzer
             {
                 (queries ??= []).Add(value);
             }
-
             else if (value.Fields is not null)
             {
                 (objects ??= []).Add(value);

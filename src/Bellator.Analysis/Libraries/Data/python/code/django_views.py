@@ -11,11 +11,7 @@ class View:
         return framework.find(framework.rows(self.get_queryset(), self.queryset, self.model), pk=self.kwargs["pk"])
 
 
-class SingleObjectView(View):
-    pass
-
-
-class DetailView(SingleObjectView):
+class DetailView(View):
     def get(self, request, *args, **kwargs):
         self.object = self.get_object()
         return self.render_to_response(self.get_context_data(object=self.object))
