@@ -389,6 +389,26 @@ public sealed class AbstractValue
         return true;
     }
 
+    /// <summary>Short lists of which each holds a thing once; which way of the code is looked at first decides their order.</summary>
+    private static bool SameInAnyOrder<T>(IReadOnlyList<T> left, IReadOnlyList<T> right)
+        where T : class
+    {
+        if (ReferenceEquals(left, right))
+        {
+            return true;
+        }
+
+        for (var i = 0; i < left.Count; i++)
+        {
+            if (!left[i].Equals(right[i]) && !right.Contains(left[i]))
+            {
+                return false;
+            }
+        }
+
+        return true;
+    }
+
     /// <summary>Equal in all that matters; the ways that values came are not compared, so that analysis comes to rest.</summary>
     public bool SameAs(AbstractValue? other, int depth = 0)
     {
@@ -409,7 +429,7 @@ public sealed class AbstractValue
             return false;
         }
 
-        if (!Types.SequenceEqual(other.Types) || !Targets.SequenceEqual(other.Targets) || (Text is not null && !Text.SameAs(other.Text!)))
+        if (!SameInAnyOrder(Types, other.Types) || !SameInAnyOrder(Targets, other.Targets) || (Text is not null && !Text.SameAs(other.Text!)))
         {
             return false;
         }

@@ -63,6 +63,9 @@ internal static class FieldAccess
         return joined ?? AbstractValue.Unknown;
     }
 
+    /// <summary>The value without its parts: where they come from is said of the whole.</summary>
+    public static AbstractValue Flattened(AbstractValue value) => value.Fields is null ? value : new AbstractValue { Taints = DeepTaints(value), Types = value.Types, Name = value.Name };
+
     /// <summary>All taints of the value and its parts.</summary>
     public static IReadOnlyList<Taint> DeepTaints(AbstractValue value, int depth = 0)
     {

@@ -294,7 +294,7 @@ internal sealed partial class FunctionAnalyzer
         AbstractValue? statement = null;
         foreach (var open in summary.OpenEvents)
         {
-            if (open.Depth < MaxEventDepth && !WasRepeated(open, function, arguments) && open.Instantiate(substitution, call) is { } repeated)
+            if (open.Depth < (open.Kind == EventKind.Decision ? MaxDecisionDepth : MaxEventDepth) && !WasRepeated(open, function, arguments) && open.Instantiate(substitution, call) is { } repeated)
             {
                 AddEvent(repeated);
                 statement = StatementGiven(open, repeated) ?? statement;

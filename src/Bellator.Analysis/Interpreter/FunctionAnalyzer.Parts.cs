@@ -243,12 +243,13 @@ internal sealed partial class FunctionAnalyzer
         if (name == "+")
         {
             var next = 0;
-            while (fields.ContainsKey(next.ToString(CultureInfo.InvariantCulture)))
+            while (fields.ContainsKey(Position(next)))
             {
                 next++;
             }
 
-            name = next < 8 ? next.ToString(CultureInfo.InvariantCulture) : "*";
+            // What a function adds each time it runs is there again and again: three of a kind say no more than that it is in the list.
+            name = next < 8 && !(next > 1 && value.SameAs(fields[Position(next - 1)]) && value.SameAs(fields[Position(next - 2)])) ? Position(next) : "*";
         }
 
         if (name == "*" && fields.TryGetValue("*", out var any))
@@ -264,6 +265,8 @@ internal sealed partial class FunctionAnalyzer
         var bounded = AbstractValue.Bounded(fields)!;
         return target.Constant is not null || target.Text is not null ? new AbstractValue { Fields = bounded } : target.With(fields: bounded);
     }
+
+    private static string Position(int index) => index.ToString(CultureInfo.InvariantCulture);
 
     /// <summary>Cuts what lies deeper than is followed, so that structures that contain themselves come to an end.</summary>
     private static AbstractValue Shallow(AbstractValue value, int depth)

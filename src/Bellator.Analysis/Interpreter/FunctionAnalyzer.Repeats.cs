@@ -22,6 +22,9 @@ internal sealed partial class FunctionAnalyzer
 
     private const int MaxEventDepth = 8;
 
+    /// <summary>What a test decides is asked near to where it stands: by the handler, a guard, a helper of theirs.</summary>
+    private const int MaxDecisionDepth = 4;
+
     /// <summary>Calls with other arguments than those so far are looked at, up to this many of each happening; the rest is compared when it is repeated.</summary>
     private const int MaxRemembered = 12;
 

@@ -17,7 +17,7 @@ internal static class EventInstantiation
         var at = 0;
         foreach (var (name, value) in happening.Roles)
         {
-            var applied = applications[at++] = substitution.Apply(value);
+            var applied = applications[at++] = happening.Kind is EventKind.Hash or EventKind.Compare ? FieldAccess.Flattened(substitution.Apply(value)) : substitution.Apply(value);
             changed |= !ReferenceEquals(applied, value);
             tells |= applied.IsTainted || applied.HasParameters || (name == "value" && (FieldAccess.DeepTaints(applied).Count > 0 || (happening.Sink is { Kind: "response" } && !ReferenceEquals(applied, AbstractValue.Unknown)))) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0)
                 || (name == "value" && happening.Sink is { TakesConstants: true } && (applied.Constant ?? applied.Fallback) is not null)

@@ -63,6 +63,9 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
         return [.. found.Values];
     }
 
+    /// <summary>A place that works with more models than this works with any: the first stands for them.</summary>
+    private const int MostModels = 3;
+
     private IEnumerable<TableAccess> OfStatement(AnalysisEvent happening)
     {
         foreach (var statement in SqlTexts.Of(happening.Role("text")))
@@ -108,32 +111,34 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
     private IEnumerable<TableAccess> OfMapper(AnalysisEvent happening)
     {
         var fact = happening.Fact!.Access!;
-        if (NameOf(happening.Role("model"), fact.Known) is not { } name)
-        {
-            yield break;
-        }
-
         var action = Enum.Parse<RecordAction>(fact.Action, ignoreCase: true);
         var columns = happening.Role(action is RecordAction.Create or RecordAction.Edit ? "fields" : "where").Fields?.Keys.Where(k => k.Length > 0 && (char.IsLetter(k[0]) || k[0] == '_')).ToList() ?? [];
-        yield return new TableAccess(TableOf(name, happening.Function.File), action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
+        foreach (var table in NamesOf(happening.Role("model"), fact.Known).Select(n => TableOf(n, happening.Function.File)).Distinct(StringComparer.Ordinal))
+        {
+            yield return new TableAccess(table, action, columns, program.Tree.TextOf(happening.At, 140), happening.At, happening.Function, happening.Guessed);
+        }
     }
 
-    private string? NameOf(AbstractValue model, bool known)
+    /// <summary>The models that it may be: a guard for any of several is given one at each place where it is used.</summary>
+    private List<string> NamesOf(AbstractValue model, bool known)
     {
+        List<string> names = [];
         foreach (var type in model.Types)
         {
             if (type[0] == FunctionAnalyzer.RecordsMark)
             {
-                return type[(type.LastIndexOf('\\') is > 0 and var slash ? slash + 1 : 1)..];
+                names.Add(type[(type.LastIndexOf('\\') is > 0 and var slash ? slash + 1 : 1)..]);
             }
-
-            if (program.ClassOfType(type) is { } record)
+            else if (names.Count == 0 && program.ClassOfType(type) is { } record)
             {
-                return record.ShortName;
+                return [record.ShortName];
             }
         }
 
-        return model.Targets.OfType<IrClass>().FirstOrDefault()?.ShortName ?? (!known && model.Name is { Length: > 0 } label && char.IsLetter(label[0]) ? label : null);
+        return names.Count is > 0 and <= MostModels ? names
+            : names.Count > 0 ? names[..1]
+            : model.Targets.OfType<IrClass>().FirstOrDefault()?.ShortName is { } target ? [target]
+            : !known && model.Name is { Length: > 0 } label && char.IsLetter(label[0]) ? [label] : [];
     }
 
     /// <summary>The table that a class or model of the name stands for, by the names of the tables there are.</summary>
