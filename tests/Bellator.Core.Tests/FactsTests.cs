@@ -20,6 +20,23 @@ public sealed class FactsTests : IDisposable
         Assert.Equal("injection/sql", Assert.Single(result.Findings).CheckId);
     }
 
+    /// <summary>What ships for a language is read when its code is there; words hold for all of them, and must not depend on who asked first.</summary>
+    [Fact]
+    public void Words_that_ship_stand_in_files_of_their_own()
+    {
+        var assembly = typeof(LibraryModels).Assembly;
+        var names = assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).ToList();
+        Assert.True(names.Count > 40);
+        foreach (var name in names)
+        {
+            using var reader = new StreamReader(assembly.GetManifestResourceStream(name)!);
+            var text = reader.ReadToEnd();
+            var isWords = name.EndsWith("/words.yaml", StringComparison.Ordinal);
+            Assert.True(text.Contains("\nwords:", StringComparison.Ordinal) == isWords, name);
+            Assert.True(isWords || text.Contains($"\nlanguage: {name.Split('/')[1]}\n", StringComparison.Ordinal), name);
+        }
+    }
+
     [Fact]
     public void A_wrong_file_is_an_error_with_line_and_reason()
     {

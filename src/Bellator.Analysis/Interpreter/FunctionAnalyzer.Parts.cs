@@ -118,7 +118,7 @@ internal sealed partial class FunctionAnalyzer
             return ofRequest;
         }
 
-        if (target.IsTainted && _facts.Field("*", name) is not null)
+        if ((target.IsTainted || target.Field("*") is not null) && _facts.Field("*", name) is not null)
         {
             return AbstractValue.Unknown;
         }

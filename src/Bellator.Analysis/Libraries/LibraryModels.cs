@@ -1,7 +1,5 @@
+using System.Collections.Concurrent;
 using System.Reflection;
-using YamlDotNet.Core;
-using YamlDotNet.Serialization;
-using YamlDotNet.Serialization.NamingConventions;
 
 namespace Bellator.Analysis.Libraries;
 
@@ -237,28 +235,29 @@ public sealed class LanguageModels
 /// <summary>The facts that an audit uses: those shipped, and any from a folder of the user's.</summary>
 public sealed class LibraryModels
 {
-    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, LanguageModels> _languages = new(StringComparer.Ordinal);
+    private const string Resources = "facts/";
+    private const string WordsFile = "words.yaml";
+
+    private readonly ConcurrentDictionary<string, Lazy<LanguageModels>> _languages = new(StringComparer.Ordinal);
     private readonly Dictionary<string, HashSet<string>> _words = new(StringComparer.Ordinal);
+
+    /// <summary>Those of the user and of a review, which come after the shipped ones.</summary>
+    private readonly List<LibraryModelFile> _further = [];
 
     private static readonly Lazy<LibraryModels> Shared = new(() => Load(null));
 
     public static LibraryModels Shipped => Shared.Value;
 
+    /// <summary>
+    /// Further files are read now, so that what is wrong with them is said; of those that ship, the words. What ships for a language is read
+    /// when the first code of it asks.
+    /// </summary>
     /// <param name="folder">Of further files; null for none.</param>
     /// <param name="texts">Facts files that are no files, such as those of a review.</param>
     /// <exception cref="LibraryModelException">A file is not valid.</exception>
     public static LibraryModels Load(string? folder, IReadOnlyList<ModelReader>? texts = null)
     {
         var facts = new LibraryModels();
-        var files = new List<LibraryModelFile>();
-        var assembly = Assembly.GetExecutingAssembly();
-        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("facts/", StringComparison.Ordinal)).Order(StringComparer.Ordinal))
-        {
-            using var stream = assembly.GetManifestResourceStream(name)!;
-            using var reader = new StreamReader(stream);
-            files.Add(ModelReader.Read(new ModelReader(name, reader.ReadToEnd())));
-        }
-
         if (folder is not null)
         {
             if (!Directory.Exists(folder))
@@ -269,23 +268,66 @@ public sealed class LibraryModels
             foreach (var path in Directory.EnumerateFiles(folder, "*.yaml").Order(StringComparer.Ordinal))
             {
                 using var reader = new StreamReader(path);
-                files.Add(ModelReader.Read(new ModelReader(path, reader.ReadToEnd())));
+                facts._further.Add(ModelReader.Read(new ModelReader(path, reader.ReadToEnd())));
             }
         }
 
-        files.AddRange((texts ?? []).Select(ModelReader.Read));
-        files.ForEach(facts.Add);
-        files.ForEach(facts.AddSurface);
+        facts._further.AddRange((texts ?? []).Select(ModelReader.Read));
+        foreach (var file in ShippedFiles(n => n.EndsWith("/" + WordsFile, StringComparison.Ordinal)).Concat(facts._further))
+        {
+            facts.AddWords(file);
+        }
+
         return facts;
     }
 
-    public LanguageModels For(string language) =>
-        _languages.GetOrAdd(language, static l => new LanguageModels(l == "php" ? StringComparer.OrdinalIgnoreCase : StringComparer.Ordinal));
+    public LanguageModels For(string language) => _languages.GetOrAdd(language, l => new Lazy<LanguageModels>(() => Read(l))).Value;
+
+    /// <summary>Begins to read what ships for the languages, so that it is there when their code has been parsed.</summary>
+    public void Prepare(IEnumerable<string> languages)
+    {
+        foreach (var language in languages.Distinct(StringComparer.Ordinal))
+        {
+            _ = Task.Run(() => For(language));
+        }
+    }
+
+    private LanguageModels Read(string language)
+    {
+        var facts = new LanguageModels(language == "php" ? StringComparer.OrdinalIgnoreCase : StringComparer.Ordinal);
+        LibraryModelFile[] files =
+        [
+            .. ShippedFiles(n => n.StartsWith(Resources + language + "/", StringComparison.Ordinal) && !n.EndsWith("/" + WordsFile, StringComparison.Ordinal)),
+            .. _further.Where(f => f.Language == language),
+        ];
+        foreach (var file in files)
+        {
+            Add(file, facts);
+        }
+
+        foreach (var file in files)
+        {
+            AddSurface(file, facts);
+        }
+
+        return facts;
+    }
+
+    private static IEnumerable<LibraryModelFile> ShippedFiles(Func<string, bool> isMeant)
+    {
+        var assembly = Assembly.GetExecutingAssembly();
+        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith(Resources, StringComparison.Ordinal) && isMeant(n)).Order(StringComparer.Ordinal))
+        {
+            using var stream = assembly.GetManifestResourceStream(name)!;
+            using var reader = new StreamReader(stream);
+            yield return ModelReader.Read(new ModelReader(name, reader.ReadToEnd()));
+        }
+    }
 
     /// <summary>The words listed for a subject, in lower case without separators.</summary>
     public IReadOnlySet<string> Words(string subject) => _words.TryGetValue(subject, out var words) ? words : new HashSet<string>();
 
-    private void Add(LibraryModelFile file)
+    private void AddWords(LibraryModelFile file)
     {
         foreach (var (subject, words) in file.Words)
         {
@@ -296,13 +338,10 @@ public sealed class LibraryModels
 
             set.UnionWith(words);
         }
+    }
 
-        if (file.Language.Length == 0)
-        {
-            return;
-        }
-
-        var facts = For(file.Language);
+    private static void Add(LibraryModelFile file, LanguageModels facts)
+    {
         foreach (var (name, call) in file.Calls)
         {
             call.Dialect = file.Dialect;
@@ -450,14 +489,8 @@ public sealed class LibraryModels
     }
 
     /// <summary>Adds what a file says of routes, records and journeys to what is known of the same calls.</summary>
-    private void AddSurface(LibraryModelFile file)
+    private static void AddSurface(LibraryModelFile file, LanguageModels facts)
     {
-        if (file.Language.Length == 0)
-        {
-            return;
-        }
-
-        var facts = For(file.Language);
         Each(file.Routes, (call, route) => call.Route = route);
         Each(file.Mounts, (call, mount) => call.Mount = mount);
         Each(file.Middleware, (call, guard) => call.Guard = guard);

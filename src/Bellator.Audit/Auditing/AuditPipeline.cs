@@ -65,6 +65,7 @@ public static class AuditPipeline
         var watch = Stopwatch.StartNew();
         using var crew = new WorkerPool(Math.Max(1, options.Threads));
         var notes = new List<AuditNote>();
+        options.Facts.Prepare(tree.Files.Select(f => Languages.Family(f.Language)));
         var kept = options.Memory?.Take(options.Facts);
         var read = ReadFiles(tree, crew, kept, options, progress, cancel);
         notes.AddRange(read.SelectMany(f => f.Notes));
