@@ -1,6 +1,7 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Summaries;
 using Bellator.Syntax;
 using Bellator.Text;
 
@@ -48,19 +49,69 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>A mark that is no library's, by its name: <c>@CurrentUser() user</c>.</summary>
     private bool GivesPerson(Annotation mark) => IrClass.ShortOf(mark.Name) is var name && (_program.Vocabulary.HoldsPerson(name) || _program.Vocabulary.OfCurrent(name) is not null);
 
+    /// <summary>What the file, or the one it takes the name from, keeps under it.</summary>
+    private AbstractValue? VariableOfFile(string name) =>
+        _file.Imports.TryGetValue(name, out var import) ? _program.Program.Modules.Resolve(_file.Source.Path, import.Module) is >= 0 and var module ? ReadExport(module, import.Name) : null
+        : _visit.Load(new StoreKey(StoreKind.Export, _file.Index, name));
+
+    /// <summary>Functions that the mark of a handler lists, to be called before it: <c>dependencies=[Depends(has_key)]</c>.</summary>
+    private void NoteListedProviders()
+    {
+        if (_function.Annotations.Count == 0 || _visit.Entry() is not { Providers: { } calledAs, Route.GuardsField: { } field } entry)
+        {
+            return;
+        }
+
+        foreach (var listed in _function.Annotations.SelectMany(a => a.Arguments).Where(a => a.Name == field).SelectMany(a => a.Value is ObjectLiteral { IsList: true } list ? list.Entries : []))
+        {
+            if (listed.Value is Call { Callee: Name or Member, Arguments: [{ Name: null, Value: var named }, ..] } call && entry.Marks.ContainsKey(IrClass.ShortOf(_file.Source.Text(call.Callee.Span))) && ProviderNamed(named) is { } provider)
+            {
+                _visit.NoteEntry(provider, calledAs);
+            }
+        }
+    }
+
+    /// <summary>The function that is called: it itself, or the method by which an object of the program's is called as functions are.</summary>
+    private IrFunction? ProviderNamed(Expression named)
+    {
+        var function = named is Name or Member ? _program.Program.FindNamedFunction(_file.Source.Text(named.Span), _file) : null;
+        if (function is not null || _facts.GuardMethods.Count == 0)
+        {
+            return function;
+        }
+
+        var type = named is Call { Callee: Name or Member } made ? _program.Program.FindClass(_file.Source.Text(made.Callee.Span), _file)
+            : named is Name variable ? VariableOfFile(variable.Text)?.Types.Where(t => t[0] == '#').Select(t => _program.Program.Classes[ClassNumber(t)]).FirstOrDefault() : null;
+        return type is null ? null : _facts.GuardMethods.Select(m => _program.Program.FindMethod(type.Primary, m)).FirstOrDefault(m => m is not null);
+    }
+
+    /// <summary>In facts, the method of a type whose objects are called as functions are.</summary>
+    private const string CalledItself = "()";
+
     /// <summary>What a framework hands over that is no part of the request itself; a class that only holds values it fills from the request.</summary>
     private AbstractValue Provided(Annotation mark, TypeName? declared, int index, string name, EntryModel entry)
     {
-        if (mark.Arguments is [{ Name: null, Value: Name or Member }, ..] && _program.Program.FindNamedFunction(_file.Source.Text(mark.Arguments[0].Value.Span), _file) is { } provider)
+        if (mark.Arguments is [{ Name: null, Value: var named }, ..] && ProviderNamed(named) is { } provider)
         {
             // A function of the program's makes it; one named for the person tells who is there.
             _visit.NoteCall(provider);
+            if (entry.Providers is { } calledAs)
+            {
+                _visit.NoteEntry(provider, calledAs);
+            }
+
             var made = _visit.SummaryOf(provider)?.Returns is { } given ? WithoutParameters(given) : AbstractValue.Unknown;
             made = !made.IsTainted && _program.Vocabulary.HoldsPerson(provider.Name) ? AbstractValue.Join(made, SubjectValue(index, name)) : made;
             if (made.IsTainted || made.Types.Count > 0)
             {
                 return made;
             }
+        }
+
+        if (mark.Arguments is [{ Name: null, Value: Name held }, ..] && VariableOfFile(held.Text) is { } provides && provides.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, CalledItself)).FirstOrDefault(m => m is not null) is { } itself)
+        {
+            // An object of a library's: calling it reads what the request brings.
+            return ApplyFact(itself, new CallSite(index, provides, [], []), false);
         }
 
         if (declared is null || _program.TypeNamed(_file, declared.Name) is not { } type || (type[0] != '#' && !_facts.KnowsType(type)))

@@ -240,8 +240,16 @@ internal sealed partial class FunctionAnalyzer
             return inner;
         }
 
-        return query.From is { } from ? ListFrom(site, from) : query.Values is { } at ? site.Argument(at) : AbstractValue.Unknown;
+        return query.From is { } from ? ListFrom(site, from)
+            : query.Values is not { } at ? AbstractValue.Unknown
+            : site.Argument(at) is { Fields: null, Types.Count: 0 } && TakesOneByOne(site.Argument(query.Text), site.Arguments.Count - at) ? ListFrom(site, at)
+            : site.Argument(at);
     }
+
+    /// <summary>Numbered places, and as many values behind the statement: they are given one by one, whatever the library was taken for.</summary>
+    private static bool TakesOneByOne(AbstractValue statement, int given) =>
+        given > 0 && (statement.Constant ?? statement.Text?.Alternatives[0].FirstOrDefault(p => p.Literal?.Contains("$1", StringComparison.Ordinal) == true)?.Literal) is { } text
+        && text.Contains("$1", StringComparison.Ordinal) && (given > 1 || !text.Contains("$2", StringComparison.Ordinal));
 
     private static AbstractValue ListFrom(CallSite site, int from)
     {

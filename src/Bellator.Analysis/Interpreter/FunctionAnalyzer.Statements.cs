@@ -87,7 +87,7 @@ internal sealed partial class FunctionAnalyzer
     {
         Raise(EventKind.Query, UnknownQuery, site, false, ("text", statement), ("values", values));
         var rows = IsSelect(statement) ? new AbstractValue { Types = ["rows", "row"], Payload = statement } : AbstractValue.Unknown;
-        return ChosenBySubject(UnknownQuery, site, rows);
+        return ChosenBySubject(UnknownQuery, site, rows, values);
     }
 
     /// <summary>What is taken out of a record is not in it any more.</summary>

@@ -106,7 +106,8 @@ internal sealed partial class FunctionAnalyzer
     /// Records that are found by what is known of the person are the person's: an account by the session's number, memberships by the
     /// account's, an account by the token that came with the request. Taken from a parameter, that is for the caller to say.
     /// </summary>
-    private AbstractValue ChosenBySubject(CallModel fact, CallSite site, AbstractValue result)
+    /// <param name="bound">The values of a statement that an unknown object runs.</param>
+    private AbstractValue ChosenBySubject(CallModel fact, CallSite site, AbstractValue result, AbstractValue? bound = null)
     {
         var runs = fact.Run is not null || fact.Bind is not null;
         if (fact.Access is null && fact.Query is null && !runs && !result.Types.Any(IsRecordType))
@@ -116,7 +117,7 @@ internal sealed partial class FunctionAnalyzer
 
         IReadOnlyList<AbstractValue> terms = fact.Access is { Action: "create" } ? []
             : fact.Access is { Where: { } where } ? TermsOf(site.Argument(where))
-            : fact.Query is { } query ? [.. TermsOf(QueryValues(query, site)), QueryText(query, site)]
+            : fact.Query is { } query ? [.. TermsOf(bound ?? QueryValues(query, site)), QueryText(query, site)]
             : [.. site.Arguments.SelectMany(TermsOf)];
         var marks = Marks(terms.SelectMany(GivenTaints).Concat(site.Receiver.Taints.Where(t => t.Selects)));
         if (marks.Count == 0)
@@ -248,6 +249,12 @@ internal sealed partial class FunctionAnalyzer
             return;
         }
 
+        if (!Decides(index) && _function.Instructions[index] is { Op: Opcode.Binary } comparison && (IsColumnOfClass(comparison.A) || IsColumnOfClass(comparison.B)))
+        {
+            // It states which records a query means, and decides nothing: filter(Keeper.name == name).
+            return;
+        }
+
         if (IsSecret(left) || IsSecret(right))
         {
             // A token against forged requests says who sent the form, not whose the records are.
@@ -260,6 +267,10 @@ internal sealed partial class FunctionAnalyzer
             Raise(EventKind.Decision, null, index, false, [("left", left), ("right", right), .. mine != theirs ? ExceptionsOf(index, mine ? right : left, mine ? _function.Instructions[index].B : _function.Instructions[index].A) : []]);
         }
     }
+
+    /// <summary>A member of a class itself, and not of one of its objects: a mapper's column.</summary>
+    private bool IsColumnOfClass(int operand) =>
+        operand >= 0 && _function.Instructions[operand] is { Op: Opcode.GetField or Opcode.GetStatic } member && (Get(member.A).Targets.Any(t => t is IrClass) || (Get(member.A) is { Library: { } path, IsTainted: false } && char.IsUpper(path[path.LastIndexOf('.') + 1])));
 
     private bool IsSecret(AbstractValue value) => value.Taints.Any(t => t.Origin.Name is { } name && (_program.Vocabulary.IsSecretToken(name) || _program.Vocabulary.TellsOfForgery(name) || _program.Vocabulary.MentionsPassword(name)));
 

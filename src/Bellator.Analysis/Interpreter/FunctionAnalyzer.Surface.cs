@@ -51,7 +51,7 @@ internal sealed partial class FunctionAnalyzer
         {
             var (given, places) = guard.Field is not { } listing ? ArgumentsFrom(named, guard.From)
                 : (named.Option(listing) is { } listed ? Listed([.. listed.Parts]) : AbstractValue.Unknown, []);
-            RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Allocates ? AbstractValue.OfType(OwnType(site)) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? AbstractValue.Unknown), ("except", named.Option(guard.Except ?? "") ?? AbstractValue.Unknown));
+            RaisePlaced(EventKind.Guard, fact, site.Index, places, ("names", given), ("receiver", fact.Allocates ? AbstractValue.OfType(OwnType(site)) : guard.On is { } held ? site.Argument(held) : site.Receiver), ("only", named.Option(guard.Only ?? "") ?? AbstractValue.Unknown), ("except", named.Option(guard.Except ?? "") ?? AbstractValue.Unknown));
         }
 
         if (fact.Access is { SavesChanges: true })

@@ -87,6 +87,7 @@ internal sealed partial class FunctionAnalyzer
         _endOfWork = begun + limit;
         var repeats = HasLoop();
         AssumeChecked();
+        NoteListedProviders();
         for (var pass = 0; pass < MaxPasses; pass++)
         {
             ForgetEvents();

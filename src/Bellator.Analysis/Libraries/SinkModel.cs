@@ -153,6 +153,9 @@ public sealed class EntryModel
     /// <summary>Request parts by the mark (attribute, decorator, default) on the parameter; empty for none.</summary>
     public Dictionary<string, string> Marks { get; set; } = [];
 
+    /// <summary>The entry, by its id, as which functions are called that a mark without a part names: <c>Depends(get_db)</c>.</summary>
+    public string? Providers { get; set; }
+
     /// <summary>The request part of all other parameters that can hold one.</summary>
     public string? Rest { get; set; }
 

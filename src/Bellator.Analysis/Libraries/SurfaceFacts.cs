@@ -206,6 +206,9 @@ public sealed class GuardModel
 
     public string? Except { get; set; }
 
+    /// <summary>The argument before whose routes it stands: a router that is put below another; null for the call's own object.</summary>
+    public int? On { get; set; }
+
     /// <summary>It takes a guard away.</summary>
     public bool Removes { get; set; }
 

@@ -28,10 +28,16 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
     /// <summary>The function that decides, where a guard is named: it itself, or the method by which a class is one.</summary>
     public IrFunction? StepNamed(Expression given, string text, IrFile file)
     {
-        var named = given switch { Name or Member => text, NewExpression { Type: Name or Member } made => file.Source.Text(made.Type.Span), _ => null };
+        var named = given switch { Name or Member => text, NewExpression { Type: Name or Member } made => file.Source.Text(made.Type.Span), Call { Callee: Name or Member } made => file.Source.Text(made.Callee.Span), _ => null };
         return named is null ? null
-            : program.FindNamedFunction(named, file) ?? (program.FindClass(named, file) is { } type ? StepOf(type, file) : null);
+            : (given is Call ? null : program.FindNamedFunction(named, file)) ?? (program.FindClass(named, file) is { } type ? StepOf(type, file) : null)
+                ?? (given is Name && VariableOf(file, named) is { } held ? StepOf(held, file) : null);
     }
+
+    /// <summary>What the file, or the one from which it takes the name, keeps under it.</summary>
+    private AbstractValue? VariableOf(IrFile file, string name) =>
+        !file.Imports.TryGetValue(name, out var import) ? flow.Shared(file, name)
+        : program.Modules.Resolve(file.Source.Path, import.Module) is >= 0 and var module ? flow.Shared(program.Files[module], import.Name) : null;
 
     /// <summary>Begins the types of steps whose facts say what they ask for.</summary>
     private const string GuardType = "Guard.";
@@ -108,13 +114,33 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return Requirement.SignIn;
         }
 
-        if (found.Count == 0 && tests.MayRefuse(function))
+        if (found.Count == 0 && GivesPersonOrRefuses(function))
+        {
+            return Requirement.SignIn;
+        }
+
+        if (found.Count == 0 && (tests.MayRefuse(function) || RefusesByCredential(function)))
         {
             return Requirement.Perhaps;
         }
 
         return found.Contains(Requirement.Role) ? Requirement.Role : found.Contains(Requirement.SignIn) ? Requirement.SignIn : found.Contains(Requirement.Forgery) ? Requirement.Forgery : found.Contains(Requirement.Perhaps) ? Requirement.Perhaps : Requirement.Other;
     }
+
+    /// <summary>
+    /// What the function gives is the person who asks, and where there is nobody it throws: whoever is given the person has one. A
+    /// function that may give nothing instead leaves that to others.
+    /// </summary>
+    private bool GivesPersonOrRefuses(IrFunction function) =>
+        flow.SummaryOf(function).Returns is { } given && FieldAccess.DeepTaints(given).Any(t => t.Origin.Kind == OriginKind.Subject) && Throws(function)
+        && function.Blocks.Where(b => b.IsReachable).SelectMany(b => b.Instructions).Select(i => function.Instructions[i]).Where(i => i.Op == Opcode.Return).All(r => r.A >= 0 && function.Instructions[r.A] is not ({ Op: Opcode.Undefined } or { Op: Opcode.Constant }));
+
+    /// <summary>It reads a key, cookie or header by which one may be recognised, and throws on one of its ways: what it asks of that was not understood.</summary>
+    private bool RefusesByCredential(IrFunction function) =>
+        Throws(function) && flow.ReadsOf(function).Any(r => r.Part is "header" or "cookie" && (flow.Vocabulary.IsCredential(r.Name) || flow.Vocabulary.IsSecretToken(r.Name) || IdentifierClassifier.Parts(r.Name).Contains("key")));
+
+    private static bool Throws(IrFunction function) =>
+        function.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit)));
 
     /// <summary>A step may need others before it; more than these are not looked at.</summary>
     private const int MaxSteps = 4;

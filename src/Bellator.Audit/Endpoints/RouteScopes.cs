@@ -54,7 +54,11 @@ internal sealed class RouteScopes
 
     /// <param name="Path">The guard stands only before paths that begin like this.</param>
     /// <param name="Lifts">It takes away the guard of this name.</param>
-    private sealed record Placed(Middleware Guard, string Path, IReadOnlySet<string>? Only, IReadOnlySet<string>? Except, bool Lifts);
+    private sealed record Placed(Middleware Guard, string Path, IReadOnlySet<string>? Only, IReadOnlySet<string>? Except, bool Lifts)
+    {
+        /// <summary>It is said of the whole object, wherever in the code.</summary>
+        public bool HoldsForAll { get; init; }
+    }
 
     /// <summary>The only actions that a route of several has, and those it has not.</summary>
     public sealed record Actions(IReadOnlySet<string>? Only, IReadOnlySet<string>? Except)
@@ -145,7 +149,7 @@ internal sealed class RouteScopes
             var function = _names.StepOf(names[i], guard.Function.File) ?? (names[i].Constant is { } method && OwnerOf(guard.Function) is { } owner ? _program.FindMethod(owner.Primary, method) : null);
             foreach (var scope in scopes)
             {
-                Add(scope, new Placed(new Middleware(name, _names.Of(name, function, guard.Function.File), at, function), "", only, except, fact.Removes));
+                Add(scope, new Placed(new Middleware(name, _names.Of(name, function, guard.Function.File), at, function), "", only, except, fact.Removes) { HoldsForAll = fact.On is not null });
             }
         }
     }
@@ -244,7 +248,7 @@ internal sealed class RouteScopes
         other.Trim('/') is var begin && (begin.Length == 0 || path.Trim('/') is var whole && (whole == begin || whole.StartsWith(begin + "/", StringComparison.Ordinal)));
 
     /// <summary>Steps on the way run in the order of the code; what is said of an object holds for all of it.</summary>
-    private static bool IsStep(Placed guard) => guard.Guard.Function is not null || guard.Path.Length > 0;
+    private static bool IsStep(Placed guard) => !guard.HoldsForAll && (guard.Guard.Function is not null || guard.Path.Length > 0);
 
     private string Conventional(int file)
     {

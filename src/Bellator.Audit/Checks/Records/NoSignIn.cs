@@ -36,7 +36,8 @@ public sealed class NoSignIn : RecordCheck
                     continue;
                 }
 
-                var limited = owned.Limited.Where(l => l.Entry.SignIn == SignInNeed.Needed && (reads == (l.Access.Action is RecordAction.View or RecordAction.List))).ToList();
+                // Whoever may not even read a record has no business changing it; what may be read by all may still be somebody's to change.
+                var limited = owned.Limited.Where(l => l.Entry.SignIn == SignInNeed.Needed && (l.Access.Action is RecordAction.View or RecordAction.List || !reads)).OrderByDescending(l => reads == (l.Access.Action is RecordAction.View or RecordAction.List)).ToList();
                 var open = context.Access.Entries.Any(e => e != entry && e.Entry.SignIn == SignInNeed.NotNeeded && e.Entry.Handler != entry.Entry.Handler && e.Uses.Any(u => u.Access.Action == use.Access.Action && u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase)));
                 if (limited.Count > 0 && !open && told.Add((entry.Entry.Handler, use.Access.Table.ToLowerInvariant())))
                 {
