@@ -266,6 +266,11 @@ internal sealed partial class FunctionAnalyzer
         return target.Constant is not null || target.Text is not null ? new AbstractValue { Fields = bounded } : target.With(fields: bounded);
     }
 
+    /// <summary>A list, and what another one gives where the first has nothing: <c>explode('.', $text) + ['', '']</c>.</summary>
+    private static AbstractValue WithMissing(AbstractValue list, AbstractValue otherwise) =>
+        otherwise.Fields is null ? list : list.With(fields: otherwise.Fields.ToDictionary(f => f.Key, f => AbstractValue.Join(FieldAccess.Read(list, f.Key), f.Value), StringComparer.Ordinal)
+            .Concat((list.Fields ?? []).Where(f => !otherwise.Fields.ContainsKey(f.Key))).ToDictionary(StringComparer.Ordinal));
+
     private static string Position(int index) => index.ToString(CultureInfo.InvariantCulture);
 
     /// <summary>Cuts what lies deeper than is followed, so that structures that contain themselves come to an end.</summary>

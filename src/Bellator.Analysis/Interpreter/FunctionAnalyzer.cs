@@ -306,6 +306,11 @@ internal sealed partial class FunctionAnalyzer
                     }
                 }
 
+                if (_php && instruction.Text == "+" && _function.Instructions[instruction.B].Op is Opcode.List or Opcode.Object && Get(instruction.B).PartNames.All(n => n.Length > 0 && char.IsAsciiDigit(n[0])))
+                {
+                    return WithMissing(Get(instruction.A), Get(instruction.B));
+                }
+
                 return instruction.Text == "%" && _rules.PercentFormats && Get(instruction.A) is { Constant: not null, ConstantKind: LiteralKind.Text } or { Text: not null }
                     ? FormattedByOperator(index, in instruction)
                     : Condition(in instruction);

@@ -2,9 +2,14 @@ using Bellator.Analysis.Ir;
 
 namespace Bellator.Analysis.Queries;
 
-/// <summary>The names of the members and keys that a function reads.</summary>
+/// <summary>The names of the members and keys that a function reads, and of columns in conditions that it writes as text: <c>where("expires_at > ?", now)</c>.</summary>
 public static class FieldNames
 {
+    /// <summary>Longer texts are statements, which are read as such.</summary>
+    private const int LongestCondition = 200;
+
+    private static readonly char[] NotInNames = [.. Enumerable.Range(1, 127).Select(c => (char)c).Where(c => !char.IsAsciiLetterOrDigit(c) && c != '_')];
+
     public static IEnumerable<string> ReadIn(IrFunction function)
     {
         foreach (var instruction in function.Instructions)
@@ -16,6 +21,13 @@ public static class FieldNames
                     break;
                 case Opcode.GetItem when instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Opcode.Constant, Text: { } key }:
                     yield return key;
+                    break;
+                case Opcode.Constant when instruction.Text is { Length: > 2 and < LongestCondition } text && text.AsSpan().IndexOfAny("<>=") > 0:
+                    foreach (var word in text.Split(NotInNames, StringSplitOptions.RemoveEmptyEntries))
+                    {
+                        yield return word;
+                    }
+
                     break;
             }
         }

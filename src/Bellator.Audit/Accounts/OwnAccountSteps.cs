@@ -15,7 +15,7 @@ internal static class OwnAccountSteps
         var cleared = e.CallsNamed(n => n.Contains("ookie", StringComparison.Ordinal)).ToList();
         var kept = context.Schema.Tables.Where(t => t.Columns.Exists(c => c.Name.Contains("token", StringComparison.OrdinalIgnoreCase)) && t.Name.Contains("session", StringComparison.OrdinalIgnoreCase)).ToList();
         var byLibrary = e.Acts["sign-out"].Any();
-        var elsewhere = e.CallsNamed(context.Words.TellsOfSigningOut).Concat(e.CallsNamed(context.Words.Ends)).Concat(e.Details.Accesses.Where(a => a.Action == RecordAction.Edit).Select(a => e.Evidence(a.At))).ToList();
+        var elsewhere = e.CallsNamed(n => !n.Contains("ookie", StringComparison.Ordinal) && (context.Words.TellsOfSigningOut(n) || context.Words.Ends(n))).Concat(e.Details.Accesses.Where(a => a.Action == RecordAction.Edit).Select(a => e.Evidence(a.At))).ToList();
         return
         [
             JourneyStep.Of("asked", e.Entry.Method is "GET" ? StepState.Unclear : StepState.Shown, e.Entry.Method is "GET" ? "by a link" : e.Entry.Method == "*" ? "any method" : e.Entry.Method, e.Entry.Method is "GET" ? "A picture on another site can sign people out." : "Not by a mere link.", e.Here),

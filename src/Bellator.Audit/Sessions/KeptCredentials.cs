@@ -39,7 +39,7 @@ public sealed class KeptCredential(string table, string column)
     public List<Location> Issued { get; } = [];
 
     /// <summary>The browser sends it by itself.</summary>
-    public bool IsCookie => Lookups.Exists(l => l.Sent.Origin.Part == "cookie");
+    public bool IsCookie => Lookups.Exists(l => l.Sent.Origin.Part == "cookie" || l.Sent.Origin.Kind == OriginKind.Subject);
 
     /// <summary>The name of the cookie or header.</summary>
     public string Carrier => Lookups.Select(l => l.Sent.Origin).OrderByDescending(o => o.Part == "cookie").Select(o => o.Name).FirstOrDefault() ?? "";
@@ -65,9 +65,18 @@ public sealed class KeptCredentials
                 var terms = RowTerms.Of(use, access, context.Words);
                 foreach (var term in terms.Request)
                 {
-                    if ((context.Schema.Find(access.Table) is not { Columns.Count: > 0 } table || table.Find(term.Column) is not null) && !IsTiedToPerson(context, access.Table, terms, term) && term.Taints.FirstOrDefault(t => t.Origin.Part is "cookie" or "header") is { Origin.Name: { } name } sent && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name) || context.Words.IsSecretToken(term.Column) || context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table))) && !context.Words.IsPassword(name))
+                    if ((context.Schema.Find(access.Table) is not { Columns.Count: > 0 } table || table.Find(term.Column) is not null) && !IsTiedToPerson(context, access.Table, terms, term) && term.Taints.FirstOrDefault(t => t.Origin.Part is "cookie" or "header") is { Origin.Name: { } name } sent && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name) || context.Words.IsSecretToken(term.Column) || context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table)) || (sent.Origin.Part == "cookie" && KeepsTokens(context, access.Table))) && !context.Words.IsPassword(name))
                     {
                         Add(context, use, access, term, sent);
+                    }
+                }
+
+                // A signed cookie says itself who comes; where a row of tokens is looked up by what is in it, the row is the credential.
+                foreach (var term in terms.Subject.Where(_ => !context.Accounts.Has(access.Table) && context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table))))
+                {
+                    if ((context.Words.IsSecretToken(term.Column) || context.Words.IsAnyHash(term.Column)) && term.Taints.FirstOrDefault(t => t is { Selects: false, Origin: { Kind: OriginKind.Subject, Name.Length: > 0 } }) is { } signed)
+                    {
+                        Add(context, use, access, term, signed);
                     }
                 }
             }
@@ -75,6 +84,10 @@ public sealed class KeptCredentials
 
         AddIssued(context, all);
     }
+
+    /// <summary>Its rows have tokens, whatever part of the cookie they are looked up by: the token may be compared in the code.</summary>
+    private static bool KeepsTokens(AccountContext context, string table) =>
+        !context.Accounts.Has(table) && context.Schema.Find(table) is { } known && known.Columns.Exists(c => context.Words.IsSecretToken(c.Name));
 
     /// <summary>The person is known already: the row only says something more of the browser, such as that it is trusted.</summary>
     private static bool IsTiedToPerson(AccountContext context, string table, RowTerms terms, RowTerm credential) =>

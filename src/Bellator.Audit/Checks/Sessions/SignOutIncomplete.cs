@@ -23,7 +23,7 @@ public sealed class SignOutIncomplete : StepCheck
 
     /// <summary>A token that the server does not keep cannot be ended there; of a session that it keeps, the way in tells.</summary>
     protected override bool Counts(CheckContext context, Journey journey, JourneyStep step) =>
-        !journey.Entries.Any(e => CredentialChecks.EndsSome(context, e)) && context.Journeys.Any(j => j.Kind == JourneyKind.SignIn && j.Step("session new") is { State: StepState.Shown or StepState.Absent });
+        !journey.Entries.Any(e => CredentialChecks.EndsSome(context, e)) && CredentialChecks.SignInsOf(context, journey).Any(j => j.Step("session new") is { State: StepState.Shown or StepState.Absent });
 
     protected override JourneyKind Journey => JourneyKind.SignOut;
 
@@ -43,7 +43,7 @@ public sealed class SignOutIncomplete : StepCheck
             yield return new Finding
             {
                 Check = this,
-                At = CredentialChecks.PlaceOf(context, entry),
+                At = CredentialChecks.PlaceOf(context, entry, credential),
                 Certainty = Certainty.Traced,
                 Message = $"{entry.Method} {entry.Path} leaves the row of {credential.Table} by which the cookie “{credential.Carrier}” signs in: a copy of the cookie still works.",
                 Related = [credential.Lookups[0].At, entry.At],
