@@ -106,7 +106,7 @@ internal sealed partial class FunctionAnalyzer
 
         var inputs = _function.InputsOf(at).ToList();
         return _function.Instructions[at].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic
-            ? Get(at).Taints.Any(t => t.IsSent) || inputs.Exists(i => Get(i).IsTainted)
+            ? FieldAccess.DeepTaints(Get(at)).Any(t => t.IsSent) || inputs.Exists(i => Get(i).IsTainted)
             : inputs.Count > 0 || IsLiteralOrLibrary(at) || Get(at).Taints.Any(t => t.IsSent) || Get(at).Types.Count > 0;
     }
 

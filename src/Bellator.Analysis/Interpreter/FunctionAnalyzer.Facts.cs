@@ -63,7 +63,12 @@ internal sealed partial class FunctionAnalyzer
             fromCallback = ApplyCallback(fact, callback, site);
         }
 
-        var result = fact.IsOnlyOfSurface ? UnknownCall(site, passArguments: _function.Instructions[site.Index].Op == Opcode.Call) : ResultOf(fact, site);
+        if (fact.Runs is { } work)
+        {
+            RunLater(work, site, named);
+        }
+
+        var result = fact.IsOnlyOfSurface || fact.Runs is not null ? UnknownCall(site, passArguments: _function.Instructions[site.Index].Op == Opcode.Call) : ResultOf(fact, site);
         foreach (var type in fact.ReturnTypes)
         {
             result = type == "self" ? (fact.Update is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);

@@ -104,6 +104,9 @@ public sealed class CallModel
     /// <summary>The object comes out in another spelling if the first argument is one of these.</summary>
     public List<string> EncodesAs { get; set; } = [];
 
+    /// <summary>The call has work done later, by a queue: see <see cref="RunsModel"/>.</summary>
+    public RunsModel? Runs { get; set; }
+
     /// <summary>Reversible encryption of argument 0.</summary>
     public int? Encrypt { get; set; }
 

@@ -1,3 +1,4 @@
+using Bellator.Analysis.Libraries;
 using Bellator.Audit.Access;
 using Bellator.Audit.Endpoints;
 
@@ -29,8 +30,7 @@ public sealed class OwnerFromRequest : RecordCheck
             foreach (var use in entry.Uses.Where(u => u.Access.Action != RecordAction.Create && IsChosenByRequest(context, entry, u) && !context.Accounts.Accounts.Has(u.Access.Table)))
             {
                 if (context.Access.Owned(use.Access.Table) is not { } owned || context.Schema.Find(use.Access.Table) is { RowSecurity: true }
-                    || use.Terms.Request.FirstOrDefault(t => !context.Words.IsRecordKey(t.Column) && owned.Columns.Contains(t.Column)) is not { } named
-                    || owned.Limited.FirstOrDefault(l => l.Entry.Handler != entry.Entry.Handler && l.Terms.Subject.Any(t => t.Column.Equals(named.Column, StringComparison.OrdinalIgnoreCase))) is not { } elsewhere)
+                    || use.Terms.Request.Where(t => !context.Words.IsRecordKey(t.Column)).Select(t => (Term: t, Elsewhere: Elsewhere(context, entry, owned, t))).FirstOrDefault(t => t.Elsewhere is not null) is not { Elsewhere: { } elsewhere, Term: var named })
                 {
                     continue;
                 }
@@ -48,4 +48,13 @@ public sealed class OwnerFromRequest : RecordCheck
             }
         }
     }
+
+    /// <summary>Another entry point that takes the same from the person: of the same records, or of any records that belong to people, where the person has a part of that name.</summary>
+    private static RecordUse? Elsewhere(CheckContext context, EntryAccess entry, OwnedTable owned, RowTerm named) =>
+        (owned.Columns.Contains(named.Column) ? owned.Limited.FirstOrDefault(l => l.Entry.Handler != entry.Entry.Handler && l.Terms.Subject.Any(t => t.Column.Equals(named.Column, StringComparison.OrdinalIgnoreCase))) : null)
+        ?? (Last(named.Column) is var last && context.Words.IsKeyName(last) && !context.Words.IsRecordKey(last)
+            ? context.Access.OwnedTables.SelectMany(o => o.Limited).FirstOrDefault(l => l.Entry.Handler != entry.Entry.Handler && l.Terms.Subject.Any(t => IdentifierClassifier.SameName(Last(t.Column), last) && IdentifierClassifier.SameName(Last(t.Value), last))) : null);
+
+    /// <summary>The column itself, where a relation leads to it: <c>tuner__workshop_id</c>, <c>tuner.workshop_id</c>.</summary>
+    private static string Last(string column) => column[(Math.Max(column.LastIndexOf('.'), column.LastIndexOf("__", StringComparison.Ordinal) is >= 0 and var at ? at + 1 : -1) + 1)..];
 }
