@@ -51,6 +51,27 @@ public sealed class UnawaitedCheckTests
     public void Tasks(string check, bool isWeak) =>
         Check("Desk.cs", Desk + check + " await db.Hives.Where(h => h.Id == id).ExecuteDeleteAsync(); return NoContent(); }\n}\n", isWeak);
 
+    /// <summary>A helper that makes a refusal and gives it back leaves it to its caller to raise or to answer it.</summary>
+    [Theory]
+    [InlineData("return Forbidden()", "refuse_others(hive_id)", true)]
+    [InlineData("return abort_answer() if False else Forbidden()", "refuse_others(hive_id)", false)]
+    [InlineData("raise Forbidden()", "refuse_others(hive_id)", false)]
+    [InlineData("return Forbidden()", "problem = refuse_others(hive_id)\n    if problem:\n        raise problem", false)]
+    [InlineData("return redirect('/sign-in')", "refuse_others(hive_id)", true)]
+    [InlineData("return redirect('/sign-in')", "answer = refuse_others(hive_id)\n    if answer:\n        return answer", false)]
+    public void A_refusal_that_is_given_back_is_used(string refusal, string call, bool isWeak) =>
+        Check("app.py", "from flask import Flask, session, redirect\nfrom werkzeug.exceptions import Forbidden\napp = Flask(__name__)\ndef refuse_others(hive_id):\n    row = db.execute('SELECT keeper_id FROM hives WHERE id = ?', (hive_id,)).fetchone()\n    if row['keeper_id'] != session['keeper']:\n        "
+            + refusal + "\n@app.post('/hives/<int:hive_id>/remove')\ndef remove(hive_id):\n    " + call + "\n    db.execute('DELETE FROM hives WHERE id = ?', (hive_id,))\n    return '', 204\n", isWeak);
+
+    [Theory]
+    [InlineData("policy(@hive).update?", true)]
+    [InlineData("HivePolicy.new(current_user, @hive).update?", true)]
+    [InlineData("return head(:forbidden) unless policy(@hive).update?", false)]
+    [InlineData("authorize @hive, :update?", false)]
+    [InlineData("@hive.reload.changed?", false)]
+    public void A_policy_is_asked_for_its_answer(string check, bool isWeak) =>
+        Check("app/controllers/hives_controller.rb", "class HivesController < ApplicationController\n  before_action :authenticate_user!\n  def update\n    @hive = Hive.find(params[:id])\n    " + check + "\n    @hive.update!(params.require(:hive).permit(:name))\n    head :no_content\n  end\nend\nclass HivePolicy\n  def initialize(user, hive)\n    @user = user\n    @hive = hive\n  end\n  def update?\n    @hive.keeper_id == @user.id\n  end\nend\n", isWeak);
+
     private static void Check(string path, string code, bool isWeak) =>
         Assert.Equal(isWeak, Auditor.Run((path, code)).Findings.Any(f => f.CheckId == "records/check-ignored"));
 }

@@ -1,5 +1,6 @@
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Queries;
 using Bellator.Audit.Access;
 using Bellator.Audit.Endpoints;
@@ -39,9 +40,12 @@ public sealed class CheckIgnored : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var seen = new HashSet<Location>();
-        foreach (var function in context.Access.Entries.SelectMany(e => context.Accounts.Surface.OwnReach(e.Entry.Handler!)).Distinct().Where(f => !f.IsBrought))
+
+        // Not only what entry points are seen to reach: a program may find its handlers in ways of its own.
+        var reached = context.Access.Entries.SelectMany(e => context.Accounts.Surface.OwnReach(e.Entry.Handler!)).ToHashSet();
+        foreach (var function in context.Functions.Where(f => !f.IsTopLevel || reached.Contains(f)))
         {
-            foreach (var finding in Unawaited(context, function).Where(f => seen.Add(f.At)))
+            foreach (var finding in reached.Contains(function) ? Unawaited(context, function).Where(f => seen.Add(f.At)) : [])
             {
                 yield return finding;
             }
@@ -50,7 +54,11 @@ public sealed class CheckIgnored : Check
             {
                 var at = function.LocationOf(call);
                 var targets = Targets(context, function, call);
-                var said = targets.Count > 0 ? context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored" : null : OfLibrary(context, function, call);
+                var said = IsAskedOfPolicy(context, function, call) ? "is called for its result, which is ignored"
+                    : targets.Count == 0 ? reached.Contains(function) ? OfLibrary(context, function, call) : null
+                    : context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored"
+                    : targets.TrueForAll(t => GivesRefusal(context, t)) ? "gives back a refusal, which is ignored"
+                    : null;
                 if (said is not null && seen.Add(at))
                 {
                     yield return new Finding
@@ -148,6 +156,18 @@ public sealed class CheckIgnored : Check
 
         return decides;
     }
+
+    /// <summary>A question of a policy, where names of questions end in their mark: <c>policy(hive).update?</c>.</summary>
+    private static bool IsAskedOfPolicy(CheckContext context, IrFunction function, int call) =>
+        function.Instructions[call] is { Op: Opcode.CallMethod, Text: [.., '?'], A: >= 0 and var asked } && function.Instructions[asked].Op is Opcode.Call or Opcode.CallMethod or Opcode.New
+        && (context.Words.Authorizes(CalledName(function, asked)) || (function.Instructions[asked] is { Op: Opcode.CallMethod, Text: "new", A: >= 0 and var made } && context.Words.Authorizes(IdentifierClassifier.Parts(IrClass.ShortOf(function.Instructions[made].Text ?? "")).LastOrDefault(""))));
+
+    /// <summary>On one of its ways the function gives back a refusal that it makes, which its caller would have to raise or to answer; it does not stop by itself.</summary>
+    private static bool GivesRefusal(CheckContext context, IrFunction function) =>
+        !function.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit)))
+        && function.Blocks.Where(b => b.IsReachable).SelectMany(b => b.Instructions).Any(i => function.Instructions[i] is { Op: Opcode.Return, A: >= 0 and var given }
+            && function.Instructions[given].Op is Opcode.New or Opcode.Call or Opcode.CallMethod or Opcode.CallStatic && CalledName(function, given) is var made
+            && (context.Words.NamesRefusal(made) || (LanguageSemantics.For(function.File.Source.Language).AnswersAreReturned && context.Words.MakesRefusingResponse(made))));
 
     internal static string CalledName(IrFunction function, int call)
     {
