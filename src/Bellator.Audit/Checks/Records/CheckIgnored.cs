@@ -56,7 +56,7 @@ public sealed class CheckIgnored : Check
                 var targets = Targets(context, function, call);
                 var said = IsAskedOfPolicy(context, function, call) ? "is called for its result, which is ignored"
                     : targets.Count == 0 ? reached.Contains(function) ? OfLibrary(context, function, call) : null
-                    : context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored"
+                    : reached.Contains(function) && context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored"
                     : targets.TrueForAll(t => GivesRefusal(context, t)) ? "gives back a refusal, which is ignored"
                     : null;
                 if (said is not null && seen.Add(at))
@@ -162,12 +162,43 @@ public sealed class CheckIgnored : Check
         function.Instructions[call] is { Op: Opcode.CallMethod, Text: [.., '?'], A: >= 0 and var asked } && function.Instructions[asked].Op is Opcode.Call or Opcode.CallMethod or Opcode.New
         && (context.Words.Authorizes(CalledName(function, asked)) || (function.Instructions[asked] is { Op: Opcode.CallMethod, Text: "new", A: >= 0 and var made } && context.Words.Authorizes(IdentifierClassifier.Parts(IrClass.ShortOf(function.Instructions[made].Text ?? "")).LastOrDefault(""))));
 
-    /// <summary>On one of its ways the function gives back a refusal that it makes, which its caller would have to raise or to answer; it does not stop by itself.</summary>
-    private static bool GivesRefusal(CheckContext context, IrFunction function) =>
-        !function.Blocks.Any(b => b.IsReachable && (b.NeverContinues || b.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit)))
-        && function.Blocks.Where(b => b.IsReachable).SelectMany(b => b.Instructions).Any(i => function.Instructions[i] is { Op: Opcode.Return, A: >= 0 and var given }
-            && function.Instructions[given].Op is Opcode.New or Opcode.Call or Opcode.CallMethod or Opcode.CallStatic && CalledName(function, given) is var made
-            && (context.Words.NamesRefusal(made) || (LanguageSemantics.For(function.File.Source.Language).AnswersAreReturned && context.Words.MakesRefusingResponse(made))));
+    /// <summary>The function gives back a refusal that it makes, or nothing: its caller would have to raise or to answer it, for it does not stop by itself.</summary>
+    private static bool GivesRefusal(CheckContext context, IrFunction function)
+    {
+        var (refuses, passes) = (false, false);
+        foreach (var block in function.Blocks.Where(b => b.IsReachable))
+        {
+            if (block.NeverContinues || block.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit))
+            {
+                return false;
+            }
+
+            if (block.Successors.Count > 0)
+            {
+                continue;
+            }
+
+            var given = block.Instructions.Where(i => function.Instructions[i].Op == Opcode.Return).Select(i => function.Instructions[i].A).FirstOrDefault(-1);
+            if (given < 0 || function.Instructions[given].Op is Opcode.Undefined or Opcode.Constant)
+            {
+                passes = true;
+            }
+            else if (IsRefusal(context, function, given))
+            {
+                refuses = true;
+            }
+            else
+            {
+                return false;
+            }
+        }
+
+        return refuses && passes;
+    }
+
+    private static bool IsRefusal(CheckContext context, IrFunction function, int given) =>
+        function.Instructions[given].Op is Opcode.New or Opcode.Call or Opcode.CallMethod or Opcode.CallStatic && CalledName(function, given) is var made
+        && (context.Words.NamesRefusal(made) || (LanguageSemantics.For(function.File.Source.Language).AnswersAreReturned && context.Words.MakesRefusingResponse(made)));
 
     internal static string CalledName(IrFunction function, int call)
     {
