@@ -3,7 +3,7 @@ using Bellator.Analysis.Ir;
 namespace Bellator.Analysis.Programs;
 
 /// <summary>
-/// An order in which most functions come after those they call, by names alone or by what was found: it need not be exact, for it only saves
+/// An order in which most functions come after those they call, found by names alone: it need not be exact, for it only saves
 /// repeated work.
 /// </summary>
 public static class CallOrder
@@ -25,16 +25,9 @@ public static class CallOrder
             }
         }
 
-        return Of(program, f => Callees(f, byName));
-    }
-
-    /// <summary>The same by the calls that were found.</summary>
-    /// <param name="callees">The functions that one calls, in an order that does not change.</param>
-    public static (int Level, int Place)[] Of(ProgramModel program, Func<IrFunction, IEnumerable<IrFunction>> callees)
-    {
         var order = new (int Level, int Place)[program.FunctionBound];
         var seen = new bool[order.Length];
-        var place = 0;
+        var next = 0;
         var stack = new Stack<(int Function, IEnumerator<IrFunction> Callees)>();
         foreach (var start in program.Functions)
         {
@@ -44,27 +37,27 @@ public static class CallOrder
             }
 
             seen[start.Id] = true;
-            stack.Push((start.Id, callees(start).GetEnumerator()));
+            stack.Push((start.Id, Callees(start, byName).GetEnumerator()));
             while (stack.Count > 0)
             {
-                var (function, next) = stack.Peek();
-                if (!next.MoveNext())
+                var (function, callees) = stack.Peek();
+                if (!callees.MoveNext())
                 {
                     stack.Pop();
-                    order[function].Place = place++;
+                    order[function].Place = next++;
                     if (stack.TryPeek(out var caller))
                     {
                         Raise(caller.Function, function);
                     }
                 }
-                else if (seen[next.Current.Id])
+                else if (seen[callees.Current.Id])
                 {
-                    Raise(function, next.Current.Id);
+                    Raise(function, callees.Current.Id);
                 }
                 else
                 {
-                    seen[next.Current.Id] = true;
-                    stack.Push((next.Current.Id, callees(next.Current).GetEnumerator()));
+                    seen[callees.Current.Id] = true;
+                    stack.Push((callees.Current.Id, Callees(callees.Current, byName).GetEnumerator()));
                 }
             }
         }

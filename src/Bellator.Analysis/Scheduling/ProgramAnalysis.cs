@@ -43,10 +43,7 @@ public sealed partial class ProgramAnalysis
     /// <summary>One of those visited at once and settled so far has changed what is known of the program.</summary>
     private bool _hasChanged;
 
-    private (int Level, int Place)[] _order;
-
-    /// <summary>Those each function was seen to ask for; null as long as not all have been looked at once.</summary>
-    private int[][]? _asked;
+    private readonly (int Level, int Place)[] _order;
     private readonly IrFunction[] _byId;
     private readonly ConcurrentDictionary<(int File, string Type), string?> _types = [];
 
@@ -71,7 +68,7 @@ public sealed partial class ProgramAnalysis
         _summaries = new FunctionSummary?[count];
         _dependents = new List<int>?[count];
         _order = order.GetAwaiter().GetResult();
-        _worklist = new Worklist(count) { InOrder = InOrder() };
+        _worklist = new Worklist(InOrder(), count);
         _timesAnalysed = new int[count];
         _called = new bool[count];
         _parameters = new AbstractValue?[count][];
@@ -89,45 +86,6 @@ public sealed partial class ProgramAnalysis
         var places = Array.ConvertAll(functions, f => ((long)_order[f].Level << 32) + _order[f].Place);
         Array.Sort(places, functions);
         return functions;
-    }
-
-    /// <summary>
-    /// The order of the rounds after the first, by who really asked for whom: names alone know neither what is handed over nor which of many
-    /// methods of a name is meant.
-    /// </summary>
-    private void OrderByWhatWasFound()
-    {
-        var asked = new List<int>?[_summaries.Length];
-        for (var function = 0; function < _dependents.Length; function++)
-        {
-            foreach (var reader in _dependents[function] ?? [])
-            {
-                (asked[reader] ??= []).Add(function);
-            }
-        }
-
-        _asked = Array.ConvertAll(asked, a => a is null ? [] : a.Distinct().Order().ToArray());
-        _order = CallOrder.Of(Program, f => _asked[f.Id].Select(c => _byId[c]));
-        _worklist.InOrder = InOrder();
-    }
-
-    /// <summary>True if the function can be looked at together with others, for it asks for none of them as far as is known.</summary>
-    private bool DoesNotWaitFor(ReadOnlySpan<int> others, int function)
-    {
-        if (_asked is null)
-        {
-            return others.IsEmpty || _order[others[0]].Level == _order[function].Level;
-        }
-
-        foreach (var other in others)
-        {
-            if (Array.BinarySearch(_asked[function], other) >= 0)
-            {
-                return false;
-            }
-        }
-
-        return true;
     }
 
     public ProgramModel Program { get; }
@@ -184,18 +142,13 @@ public sealed partial class ProgramAnalysis
         var asked = new int[AtOnce];
         for (var round = 0; round < MaxRounds && _worklist.Count > 0; round++)
         {
-            if (round == 1)
-            {
-                OrderByWhatWasFound();
-            }
-
             var batch = _worklist.Take();
             for (var (begin, end) = (0, 0); begin < batch.Length; begin = end)
             {
                 cancel.ThrowIfCancellationRequested();
                 progress?.Invoke(Math.Min(0.99, 1 - Math.Pow(0.5, round + (begin / (double)batch.Length))));
                 var count = 0;
-                for (; end < batch.Length && count < AtOnce && DoesNotWaitFor(batch.AsSpan(begin..end), batch[end]); end++)
+                for (; end < batch.Length && count < AtOnce && _order[batch[end]].Level == _order[batch[begin]].Level; end++)
                 {
                     // What has become known of it in this round is seen now.
                     _worklist.Remove(batch[end]);

@@ -1,15 +1,13 @@
 namespace Bellator.Analysis.Scheduling;
 
 /// <summary>The functions that are still to be looked at, by their numbers.</summary>
+/// <param name="inOrder">All functions, in the order in which they are to be looked at.</param>
 /// <param name="bound">Higher than all their numbers.</param>
-internal sealed class Worklist(int bound)
+internal sealed class Worklist(int[] inOrder, int bound)
 {
     private readonly bool[] _marks = new bool[bound];
 
     public int Count { get; private set; }
-
-    /// <summary>All functions, in the order in which they are to be looked at.</summary>
-    public required int[] InOrder { get; set; }
 
     public void Add(int function)
     {
@@ -45,7 +43,7 @@ internal sealed class Worklist(int bound)
     /// <summary>All of them in order, after which none is left.</summary>
     public int[] Take()
     {
-        int[] taken = [.. InOrder.Where(f => _marks[f])];
+        int[] taken = [.. inOrder.Where(f => _marks[f])];
         Array.Clear(_marks);
         Count = 0;
         return taken;
