@@ -15,7 +15,7 @@ internal sealed partial class FunctionAnalyzer
     {
         var job = work.At is { } at ? site.Argument(at) : site.Receiver;
         var given = work.ListField is { } field
-            ? OfValues((named.Option(field) ?? site.Argument(work.From)).Parts, site)
+            ? new CallSite(site.Index, AbstractValue.Unknown, [.. (named.Option(field) ?? site.Argument(work.From)).Parts], [])
             : new CallSite(site.Index, AbstractValue.Unknown, [.. site.Arguments.Skip(work.From)], [.. site.Operands.Skip(work.From)]);
         foreach (var function in job.Targets.OfType<IrFunction>().Where(f => f.Parameters.Count > 0))
         {
@@ -30,6 +30,4 @@ internal sealed partial class FunctionAnalyzer
             ApplyFunction(method, work.Constructs || work.At is not null ? new CallSite(site.Index, self, [], []) : given with { Receiver = self });
         }
     }
-
-    private static CallSite OfValues(IEnumerable<AbstractValue> values, CallSite site) => new(site.Index, AbstractValue.Unknown, [.. values], []);
 }

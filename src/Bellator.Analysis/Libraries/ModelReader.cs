@@ -12,7 +12,7 @@ public sealed record ModelReader(string Name, string Text)
     /// <summary>Deeper ones are no facts, and would cost a stack.</summary>
     private const int MaxDepth = 16;
 
-    private const string Shipped = "facts/";
+    internal const string Shipped = "facts/";
 
     /// <summary>One for each thread: it may not be used by two at once.</summary>
     private static readonly ThreadLocal<IDeserializer> Deserializer = new(() =>

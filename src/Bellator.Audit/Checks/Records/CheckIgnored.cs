@@ -57,7 +57,7 @@ public sealed class CheckIgnored : Check
                 var said = IsAskedOfPolicy(context, function, call) ? "is called for its result, which is ignored"
                     : targets.Count == 0 ? reached.Contains(function) ? OfLibrary(context, function, call) : null
                     : reached.Contains(function) && context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored"
-                    : targets.TrueForAll(t => GivesRefusal(context, t)) ? "gives back a refusal, which is ignored"
+                    : targets.TrueForAll(t => GivesRefusal(context, t)) ? "returns a refusal that is ignored"
                     : null;
                 if (said is not null && seen.Add(at))
                 {
