@@ -44,6 +44,10 @@ public sealed class RobustnessTests
     [InlineData("js", "function f(x) { return g(x); } function g(x) { return f(x + '1'); } f(1); const o = {}; o.o = o; o.o.o = o;")]
     [InlineData("php", "<?php include 'a.php'; interface I extends I {} trait T { use T; } class C { use T; } C::x();")]
     [InlineData("php", "<?php class A extends { function f($a) { return $this->g(...$a); } } foreach ($x as [$a]) { echo <<<E\n$a\nch($x) { 1 => 2 }; ?> <b><?= $y ?>")]
+    [InlineData("py", "@app.route('/x')\nasync def f(self):\n    with open(f'{x}' g, h() as (i, j):\n        return {**d, ': lambda: (yield)}\n")]
+    [InlineData("js", "app.get('/x', (req, res) => { let o = { '': req.user.id, a: 1 }; if (req.query.all) { o = { a: 2 }; } User.findAll({ where: o, include: { '': { '': {} } }, attributes: [''] }); res.json(req.body['']); });")]
+    [InlineData("php", "<?php $o = ['' => $_SESSION['']]; if ($_GET['']) { $o = []; } $q->where($o)->where('', '')->with(['' => ['' => []]])->select(''); $s->execute([''=> $_POST['']]); setcookie(''); header(''); $$_GET[''];")]
+    [InlineData("rb", "class AController < ApplicationController\n  def f\n    o = { '' => current_user.id }\n    o = {} if params['']\n    render json: A.where(o).where('').includes({ '' => { '' => 1 } }).order('').find_by('' => params[''])\n  end\nend\n")]
     public void Odd_files_are_audited(string extension, string code) => Assert.True(IsRead(Auditor.Run(("a." + extension, code))));
 
     [Theory]
@@ -93,7 +97,7 @@ public sealed class RobustnessTests
     private static Gen<(string Extension, string Code)> Mutations() =>
         from seed in Gen.Choose(0, Seeds.Length - 1)
         from cuts in Gen.ListOf(Gen.Choose(0, 1000))
-        from noise in Gen.Elements("", "}", "{", "'", "\"", "`", "<?php", "?>", "${", "/*", "\n", "é", "$", "=>", "...", "function", "class ")
+        from noise in Gen.Elements("", "}", "{", "'", "\"", "`", "<?php", "?>", "${", "/*", "\n", "é", "$", "=>", "...", "function", "class ", "''", "['']", "{'': 1}")
         select (Extensions[seed], Cut(Seeds[seed], [.. cuts.Take(4)], noise));
 
     private static string Cut(string seed, int[] cuts, string noise)

@@ -416,7 +416,7 @@ internal sealed partial class FunctionAnalyzer
         List<string>? marks = null;
         foreach (var (name, value) in joined.Fields ?? [])
         {
-            if (char.IsLetter(name[0]) && NamesSubject(value) && objects.Exists(o => !o.Fields!.ContainsKey(name)) && objects.Exists(o => o.Fields!.TryGetValue(name, out var own) && NamesSubject(own)))
+            if (name.Length > 0 && char.IsLetter(name[0]) && NamesSubject(value) && objects.Exists(o => !o.Fields!.ContainsKey(name)) && objects.Exists(o => o.Fields!.TryGetValue(name, out var own) && NamesSubject(own)))
             {
                 var asked = block.Dominator >= 0 && _function.Blocks[block.Dominator].Condition is >= 0 and var test && IsAskedByRequest(test, 0);
                 (marks ??= []).Add((asked ? IfAskedMark : SometimesMark) + name);

@@ -66,7 +66,7 @@ internal sealed partial class FunctionAnalyzer
             var given when RecordsName(given) is { } listed => [listed],
             var given when given.Field("model") is { } associated && given.Field("attributes") is null => Loaded(associated),
             var given when given.Field("path") is { } path && given.Field("select") is null => Loaded(path),
-            { Fields: { } inner } when !char.IsAsciiDigit(f.Key[0]) && !inner.ContainsKey("select") && !inner.ContainsKey("attributes") && !inner.ContainsKey("omit") => [f.Key],
+            { Fields: { } inner } when f.Key is not ([] or [>= '0' and <= '9', ..]) && !inner.ContainsKey("select") && !inner.ContainsKey("attributes") && !inner.ContainsKey("omit") => [f.Key],
             _ => (IEnumerable<string>)[],
         });
     }

@@ -63,6 +63,6 @@ internal sealed class ProvidedJourneys(AccountContext context)
         context.Surface.EntryPoints.FirstOrDefault(e => e.At.File == at.File && e.At.Start <= at.Start && at.End <= e.At.End)?.Path ?? "/";
 
     /// <summary>The path of a route that settings tell by its name.</summary>
-    private string PathNamed(string name, string argument) => name[0] == '/' ? name
+    private string PathNamed(string name, string argument) => name is ['/', ..] ? name
         : context.Surface.EntryPoints.FirstOrDefault(e => e.Handler?.Annotations.Any(m => m.Arguments.Any(a => a.Name == argument && a.Value is Literal { Kind: LiteralKind.Text } text && text.Text == name)) ?? false)?.Path ?? name;
 }
