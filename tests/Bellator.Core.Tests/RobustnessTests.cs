@@ -24,7 +24,7 @@ public sealed class RobustnessTests
         "import type { A } from 'b'; @D() export class C<T extends U> { constructor(private x: Y<Z>) {} m = <K,>(k: K): k is K => k!; } enum E { A = `a` as any } const j = <div {...p}>{q?.r}</div>;",
     ];
 
-    [Property(MaxTest = 600)]
+    [Property(MaxTest = 600, Replay = "10910116171379133507,3941077600490775537")]
     public Property Mutated_code_is_audited_to_the_end() => Prop.ForAll(Mutations().ToArbitrary(), input =>
     {
         var result = Auditor.Run(("a." + input.Extension, input.Code));

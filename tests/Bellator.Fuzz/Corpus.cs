@@ -10,11 +10,12 @@ public sealed class Corpus
     private readonly Dictionary<string, List<string>> _texts = new(StringComparer.Ordinal);
 
     /// <param name="project">The project's folder.</param>
-    public Corpus(string project)
+    /// <param name="further">Folders of other code to begin with.</param>
+    public Corpus(string project, params IEnumerable<string> further)
     {
-        foreach (var folder in (string[])["samples", "tests/applications"])
+        foreach (var folder in (IEnumerable<string>)[Path.Combine(project, "samples"), Path.Combine(project, "tests/applications"), .. further])
         {
-            foreach (var path in Directory.EnumerateFiles(Path.Combine(project, folder), "*", SearchOption.AllDirectories).Order(StringComparer.Ordinal))
+            foreach (var path in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Order(StringComparer.Ordinal))
             {
                 if (Endings.FirstOrDefault(e => path.EndsWith("." + e, StringComparison.Ordinal)) is { } ending && new FileInfo(path).Length < LongestSeed)
                 {

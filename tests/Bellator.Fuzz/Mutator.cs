@@ -11,7 +11,7 @@ public sealed class Mutator(int seed, IReadOnlyList<string> corpus)
 
     private static readonly string[] Signs =
     [
-        "\0", "\\u0000", "\\udc00", "\uD800", "\uFEFF", "\r", "\n", "\t", "'", "\"", "`", "(", ")", "[", "]", "{", "}", "<", ">", "<?php", "?>", "<%", "%>", "{{", "}}", "{%", "%}", "@", "@{", "#{", "${", "/*", "*/", "//", "--", "#",
+        "''", "['']", "{'': 1}", "(\"\")", "[0]", "null", "*", "\0", "\\u0000", "\\udc00", "\uD800", "\uFEFF", "\r", "\n", "\t", "'", "\"", "`", "(", ")", "[", "]", "{", "}", "<", ">", "<?php", "?>", "<%", "%>", "{{", "}}", "{%", "%}", "@", "@{", "#{", "${", "/*", "*/", "//", "--", "#",
         ";", ",", ".", "..", "...", "=>", "->", "::", "&&", "||", "??", "?.", "!", "~", "$", "\\", "%", "é", "𝄞", "‮", "=", "==", "+", "/", "0x", "1e999", "99999999999999999999", "-1", "function ", "class ", "if (", "else ", "for (", "while (", "return ", "try {", "catch ",
         "import ", "from ", "def ", "end\n", "do ", "async ", "await ", "yield ", "lambda ", "match ", "switch ", "case ", "default: ", "new ", "extends ", "implements ", "use ", "namespace ", "<<<E\n", "E;\n", "<<~T\n", "select ", "from t where ", "create table t (", "references u (", "primary key (", "key k (", "alter table t add ",
         "$2b$12$", "$argon2id$v=19$m=", "pbkdf2_sha256$", "{SSHA}",

@@ -2,16 +2,17 @@ using System.Diagnostics;
 using System.Globalization;
 using Bellator.Fuzz;
 
-// bellator fuzz MINUTES [SEED]: without end in sight, until the time is up; each fault is written to a file of its own.
-if (args.Length is < 1 or > 2 || !double.TryParse(args[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var minutes) || minutes <= 0)
+// bellator fuzz MINUTES [SEED [FOLDER…]]: without end in sight, until the time is up, beginning with the code of the folders too; each fault
+// is written to a file of its own.
+if (args.Length < 1 || args.Skip(2).Any(f => !Directory.Exists(f)) || !double.TryParse(args[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var minutes) || minutes <= 0)
 {
-    Console.Error.WriteLine("usage: bellator fuzz MINUTES [SEED]");
+    Console.Error.WriteLine("usage: bellator fuzz MINUTES [SEED [FOLDER…]]");
     return 2;
 }
 
 var seed = args.Length > 1 && int.TryParse(args[1], CultureInfo.InvariantCulture, out var given) ? given : Environment.TickCount;
 var home = Environment.GetEnvironmentVariable("BELLATOR_HOME") ?? Directory.GetCurrentDirectory();
-var fuzzer = new Fuzzer(new Corpus(home), seed);
+var fuzzer = new Fuzzer(new Corpus(home, args.Skip(2)), seed);
 var folder = Path.Combine(home, ".local", "fuzz");
 var (made, faults, number) = (0L, 0, 0);
 (TimeSpan Time, IReadOnlyList<FuzzInput> Inputs) slowest = (TimeSpan.Zero, []);

@@ -270,7 +270,7 @@ internal sealed partial class FunctionAnalyzer
 
     /// <summary>A member of a class itself, and not of one of its objects: a mapper's column.</summary>
     private bool IsColumnOfClass(int operand) =>
-        operand >= 0 && _function.Instructions[operand] is { Op: Opcode.GetField or Opcode.GetStatic } member && (Get(member.A).Targets.Any(t => t is IrClass) || (Get(member.A) is { Library: { } path, IsTainted: false } && char.IsUpper(path[path.LastIndexOf('.') + 1])));
+        operand >= 0 && _function.Instructions[operand] is { Op: Opcode.GetField or Opcode.GetStatic } member && (Get(member.A).Targets.Any(t => t is IrClass) || (Get(member.A) is { Library: { } path, IsTainted: false } && path.AsSpan(path.LastIndexOf('.') + 1) is [var first, ..] && char.IsUpper(first)));
 
     private bool IsSecret(AbstractValue value) => value.Taints.Any(t => t.Origin.Name is { } name && (_program.Vocabulary.IsSecretToken(name) || _program.Vocabulary.TellsOfForgery(name) || _program.Vocabulary.MentionsPassword(name)));
 
