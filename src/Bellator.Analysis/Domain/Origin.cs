@@ -23,7 +23,7 @@ public enum OriginKind
 /// <param name="Part">The part of the request (query, form, body, …).</param>
 /// <param name="Name">The field's, parameter's or column's name, or null.</param>
 /// <param name="Function">For a parameter its function; for a request the file it was read in, so that each file shows its own reading.</param>
-/// <param name="Index">The parameter's position; -1 for the object itself.</param>
+/// <param name="Index">The parameter's position; -1 for the object itself. For a part of the request whose name a parameter brings, that one's position.</param>
 public sealed record Origin(OriginKind Kind, string Part, string? Name, int Function, int Index)
 {
     /// <summary>Some part whose name is only known when the program runs.</summary>

@@ -13,15 +13,18 @@ internal sealed class BlockState : IEquatable<BlockState>
     /// <summary>Ways come together with no more different places in the page than this; what is beyond them is left out.</summary>
     public const int MaxPages = 12;
 
-    public static readonly BlockState Initial = new([new PageState()], null);
+    public static readonly BlockState Initial = new([new PageState()], null, null);
 
     private readonly PageState[] _pages;
     private readonly Dictionary<int, AbstractValue>? _objects;
 
-    private BlockState(PageState[] pages, Dictionary<int, AbstractValue>? objects)
+    private BlockState(PageState[] pages, Dictionary<int, AbstractValue>? objects, IReadOnlyDictionary<RequestPart, AbstractValue>? rewritten)
     {
-        (_pages, _objects) = (pages, objects);
+        (_pages, _objects, Rewritten) = (pages, objects, rewritten);
     }
+
+    /// <summary>Parts of the request that the program has overwritten on every way that leads here, with what stands there now; null for none.</summary>
+    public IReadOnlyDictionary<RequestPart, AbstractValue>? Rewritten { get; }
 
     /// <summary>Where in the page the next text may stand, each in the order of the ways that lead here.</summary>
     public IReadOnlyList<PageState> Pages => _pages;
@@ -35,24 +38,65 @@ internal sealed class BlockState : IEquatable<BlockState>
     /// <summary>What holds where two ways come together; null for a way of which nothing is known yet.</summary>
     /// <param name="made">What an object was when it was made: on a way that left it alone it still is that.</param>
     /// <param name="united">What else there is to say of an object that two ways left differently: of what it is now, after the one and after the other.</param>
-    public static BlockState? Join(BlockState? left, BlockState? right, Func<int, AbstractValue?>? made = null, Func<AbstractValue, AbstractValue, AbstractValue, AbstractValue>? united = null) =>
-        left is null || ReferenceEquals(left, right) ? right : right is null ? left : left.Of([.. left._pages, .. right._pages], Joined(left._objects, right._objects, made, united));
+    /// <param name="isIdle">A part of the request may be left alone on one way: there was nothing in it there.</param>
+    public static BlockState? Join(BlockState? left, BlockState? right, Func<int, AbstractValue?>? made = null, Func<AbstractValue, AbstractValue, AbstractValue, AbstractValue>? united = null, Func<RequestPart, bool>? isIdle = null) =>
+        left is null || ReferenceEquals(left, right) ? right : right is null ? left : left.Of([.. left._pages, .. right._pages], Joined(left._objects, right._objects, made, united), Joined(left.Rewritten, right.Rewritten, isIdle));
 
     /// <summary>What holds after something was done to the page.</summary>
-    public BlockState With(Func<PageState, PageState> change) => Of(Array.ConvertAll(_pages, p => change(p)), _objects);
+    public BlockState With(Func<PageState, PageState> change) => Of(Array.ConvertAll(_pages, p => change(p)), _objects, Rewritten);
 
     /// <summary>What holds after one of several things was done to the page.</summary>
     public BlockState WithAny(IEnumerable<Func<BlockState, BlockState>> changes) => changes.Select(c => c(this)).Aggregate((BlockState?)null, (all, one) => Join(all, one)) ?? this;
 
     /// <summary>What holds after the object that an instruction made was changed in place.</summary>
-    public BlockState WithObject(int made, AbstractValue now) => new(_pages, new Dictionary<int, AbstractValue>(_objects ?? []) { [made] = now });
+    public BlockState WithObject(int made, AbstractValue now) => new(_pages, new Dictionary<int, AbstractValue>(_objects ?? []) { [made] = now }, Rewritten);
 
-    public BlockState WithoutObject(int made) => new(_pages, _objects is null || _objects.Count == 1 ? null : new Dictionary<int, AbstractValue>(_objects.Where(o => o.Key != made)));
+    public BlockState WithoutObject(int made) => new(_pages, _objects is null || _objects.Count == 1 ? null : new Dictionary<int, AbstractValue>(_objects.Where(o => o.Key != made)), Rewritten);
 
-    private BlockState Of(PageState[] pages, Dictionary<int, AbstractValue>? objects)
+    /// <summary>What holds after a part of the request was overwritten. All of it anew, nothing of what was put there by name is left.</summary>
+    public BlockState WithRewritten(RequestPart part, AbstractValue now)
+    {
+        var kept = (Rewritten ?? Nothing).Where(r => !part.IsWhole || r.Key.Part != part.Part).ToDictionary();
+        if (kept.Count < MaxRewritten || kept.ContainsKey(part))
+        {
+            kept[part] = now;
+        }
+
+        return new(_pages, _objects, kept);
+    }
+
+    /// <summary>So many parts of the request are followed that a function overwrites.</summary>
+    public const int MaxRewritten = 64;
+
+    private static readonly Dictionary<RequestPart, AbstractValue> Nothing = [];
+
+    private BlockState Of(PageState[] pages, Dictionary<int, AbstractValue>? objects, IReadOnlyDictionary<RequestPart, AbstractValue>? rewritten)
     {
         PageState[] distinct = [.. pages.Distinct().Take(MaxPages)];
-        return ReferenceEquals(objects, _objects) && distinct.AsSpan().SequenceEqual(_pages) ? this : new BlockState(distinct, objects);
+        return ReferenceEquals(objects, _objects) && ReferenceEquals(rewritten, Rewritten) && distinct.AsSpan().SequenceEqual(_pages) ? this : new BlockState(distinct, objects, rewritten);
+    }
+
+    private static IReadOnlyDictionary<RequestPart, AbstractValue>? Joined(IReadOnlyDictionary<RequestPart, AbstractValue>? left, IReadOnlyDictionary<RequestPart, AbstractValue>? right, Func<RequestPart, bool>? isIdle)
+    {
+        if (ReferenceEquals(left, right))
+        {
+            return left;
+        }
+
+        Dictionary<RequestPart, AbstractValue>? joined = null;
+        foreach (var (part, value) in (left ?? Nothing).Concat(right ?? Nothing))
+        {
+            if (left is not null && right is not null && left.TryGetValue(part, out var mine) && right.TryGetValue(part, out var theirs))
+            {
+                (joined ??= [])[part] = AbstractValue.Join(mine, theirs);
+            }
+            else if (isIdle?.Invoke(part) ?? false)
+            {
+                (joined ??= [])[part] = value;
+            }
+        }
+
+        return joined;
     }
 
     private static Dictionary<int, AbstractValue>? Joined(Dictionary<int, AbstractValue>? left, Dictionary<int, AbstractValue>? right, Func<int, AbstractValue?>? made, Func<AbstractValue, AbstractValue, AbstractValue, AbstractValue>? united)
@@ -83,7 +127,7 @@ internal sealed class BlockState : IEquatable<BlockState>
     }
 
     public bool Equals(BlockState? other) => other is not null
-        && (ReferenceEquals(this, other) || (_pages.Length == other._pages.Length && _pages.All(other._pages.Contains) && HasSameObjects(other)));
+        && (ReferenceEquals(this, other) || (_pages.Length == other._pages.Length && _pages.All(other._pages.Contains) && HasSameObjects(other) && RequestPart.AreSame(Rewritten, other.Rewritten)));
 
     private bool HasSameObjects(BlockState other) => ReferenceEquals(_objects, other._objects)
         || ((_objects?.Count ?? 0) == (other._objects?.Count ?? 0) && (_objects ?? []).All(o => other._objects!.TryGetValue(o.Key, out var theirs) && o.Value.SameAs(theirs)));

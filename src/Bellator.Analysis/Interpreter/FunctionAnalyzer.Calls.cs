@@ -273,7 +273,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         _visit.NoteCall(function);
-        _edges.Add(new CallEdge(site.Index, function));
+        _edges.Add(new CallEdge(site.Index, function, _state.Rewritten));
         foreach (var act in _program.ModelledFunctions.JourneyStepsOf(function))
         {
             Raise(EventKind.Act, null, site.Index, false, ("act", AbstractValue.OfConstant(LiteralKind.Text, act.Step)), ("note", AbstractValue.OfConstant(LiteralKind.Text, act.Note)));
@@ -306,9 +306,9 @@ internal sealed partial class FunctionAnalyzer
             Keep(store.Key, substitution.Apply(store.Value), store.Depth + 1);
         }
 
-        foreach (var given in summary.GivenCalls)
+        foreach (var givenCall in summary.GivenCalls)
         {
-            RunGiven(given, arguments, site.Index);
+            RunGiven(givenCall, arguments, site.Index);
         }
 
         NoteAnnouncedBy(summary, arguments);
@@ -317,8 +317,10 @@ internal sealed partial class FunctionAnalyzer
             _guards.NoteTest(site.Index, site.Operand(vouched));
         }
 
+        var returned = summary.Returns is { } given ? Asked(given, arguments) : null;
+        RepeatRewrites(summary, substitution, site, arguments);
         return _program.Stated.Of(function) is { } stated ? ApplyFact(stated, site, false)
-            : summary.Returns is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, AsRows(function, statement, substitution.Apply(summary.Returns)), arguments));
+            : returned is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, AsRows(function, statement, substitution.Apply(returned)), arguments));
     }
 
     /// <summary>A function that another one made around the one it was given carries that: <c>wrap(async (req, res) => …)</c> does what the inner one does.</summary>

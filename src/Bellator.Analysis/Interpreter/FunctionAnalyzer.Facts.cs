@@ -146,11 +146,15 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The text as far as it is known from its beginning.</summary>
     private static string? Beginning(AbstractValue value) => value.Constant ?? (value.Text?.Alternatives[0] is [{ IsHole: false } first, ..] ? first.Literal : null);
 
+    /// <summary>One of the values that make a call harmless is chosen, or it is chosen elsewhere, in what a parameter brings.</summary>
+    private static bool IsChosen(AbstractValue choice, List<string> values) => (choice.Library ?? choice.Constant) is { } chosen ? values.Contains(chosen) : choice.Taints.Any(t => t.IsParameter);
+
     private AbstractValue ResultOf(CallModel fact, CallSite site)
     {
         var at = At(site.Index);
-        if (fact.SanitizesIf is { } condition && site.Has(condition.At) && (site.Argument(condition.At).Library ?? site.Argument(condition.At).Constant) is { } chosen && condition.Values.Contains(chosen))
+        if (fact.SanitizesIf is { } condition && site.Has(condition.At) && IsChosen(site.Argument(condition.At), condition.Values))
         {
+            NoteFiltered(site.Argument(fact.ReturnsArgument ?? 0));
             return AbstractValue.Unknown;
         }
 
@@ -192,7 +196,13 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Source is { } part)
         {
             var name = fact.SourceName ?? (fact.Named is { } named ? site.Argument(named).Constant : null);
-            return WithDefault(new AbstractValue { Taints = [SourceTaint(part, name, fact.SafeFor, site.Index, name ?? part)], Name = name, Types = fact.Returns is { } kind && name is null ? [kind] : [] }, site, fact.Named);
+            var sent = SourceTaint(part, name, fact.SafeFor, site.Index, name ?? part);
+            if (name is null && part != SubjectPart && fact.Named is { } naming && OwnParameter(site.Argument(naming)) is { } parameter)
+            {
+                sent = sent with { Origin = sent.Origin with { Name = Origin.AnyName, Index = parameter } };
+            }
+
+            return AsRewritten(WithDefault(new AbstractValue { Taints = [sent], Name = name, Types = fact.Returns is { } kind && name is null ? [kind] : [] }, site, fact.Named), null);
         }
 
         if (fact.Hash is not null || fact.Digest)

@@ -66,7 +66,7 @@ internal sealed partial class FunctionAnalyzer
         BlockState? joined = null;
         foreach (var before in _function.Blocks[block].Predecessors)
         {
-            joined = BlockState.Join(joined, _states[before] is { } left && IsSentAlready(before, block) ? left.With(p => p with { IsPage = false }) : _states[before], made => _values[made], (both, one, other) => WithSometimes(both, [one, other], _function.Blocks[block]) ?? both);
+            joined = BlockState.Join(joined, _states[before] is { } left && IsSentAlready(before, block) ? left.With(p => p with { IsPage = false }) : _states[before], made => _values[made], (both, one, other) => WithSometimes(both, [one, other], _function.Blocks[block]) ?? both, part => IsIdle(part, block));
         }
 
         return joined ?? BlockState.Initial;

@@ -223,7 +223,7 @@ internal sealed partial class FunctionAnalyzer
 
         var element = FieldAccess.Element(target);
         return element.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: null })
-            ? element.With(taints: [.. element.Taints.Select(t => t.Origin is { Kind: OriginKind.Request, Name: null } ? t with { Origin = t.Origin with { Name = Origin.AnyName } } : t)])
+            ? element.With(taints: [.. element.Taints.Select(t => t.Origin is { Kind: OriginKind.Request, Name: null } ? t with { Origin = t.Origin with { Name = Origin.AnyName, Index = OwnParameter(by) ?? -1 } } : t)])
             : element;
     }
 

@@ -112,7 +112,7 @@ internal sealed partial class FunctionAnalyzer
 
         return new FunctionSummary
         {
-            Returns = _returns is null ? null : MarkHalfEscaped(_returns),
+            Returns = _returns is null ? null : MarkHalfEscaped(AsFiltered(_returns)),
             Events = [.. _events],
             DroppedEvents = _droppedEvents,
             ValidatesParameters = _vouches is null ? [] : [.. _vouches.Order()],
@@ -122,6 +122,7 @@ internal sealed partial class FunctionAnalyzer
             Reads = RequestReads(),
             Calls = [.. _edges],
             Condition = StatedCondition(),
+            Rewrites = RewritesAtEnd(),
             GivenCalls = [.. _givenCalls.Take(MaxGivenCalls)],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],
         };
@@ -234,6 +235,9 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.LoadShared:
                 return (_facts.Global(instruction.Text!) is { } known ? OfFact(known, index, instruction.Text!) : null)
                     ?? (IsTemplate ? FromView(instruction.Text!) : SharedValue(instruction.Text!)) ?? AbstractValue.Unknown;
+            case Opcode.StoreShared when _facts.Global(instruction.Text!) is { Source: not (null or SubjectPart) and var whole }:
+                Rewrite(new RequestPart(whole, Origin.AnyName), Get(instruction.B));
+                return AbstractValue.Unknown;
             case Opcode.StoreShared:
                 if (!_function.IsTopLevel || !Get(instruction.B).IsTainted || IsSeenAfter(_function.BlockOf[index], instruction.Text!))
                 {
@@ -246,7 +250,7 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.GetField when _ownMembers.Count > 0 && _function.Instructions[instruction.A].Op == Opcode.This && OwnMember(instruction.Text!) is { } own:
                 return own.Name is null ? own.With(label: instruction.Text) : own;
             case Opcode.GetField:
-                return ReadField(index, Get(instruction.A), instruction.Text!);
+                return AsRewritten(ReadField(index, Get(instruction.A), instruction.Text!), Get(instruction.A));
             case Opcode.SetField when IsTemplate && _function.Instructions[instruction.A].Op == Opcode.This:
                 // A component's own member: its page shows it.
                 Keep(new StoreKey(StoreKind.View, _file.Index, instruction.Text!), Get(instruction.B));
@@ -259,18 +263,22 @@ internal sealed partial class FunctionAnalyzer
 
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
                 CallSetter(index, Get(instruction.A), instruction.Text!, instruction.B);
+                NoteRewrittenMember(Get(instruction.A), instruction.Text!, instruction.B);
                 SetByFact(index, instruction.A, instruction.B, instruction.Text!);
                 return AbstractValue.Unknown;
             case Opcode.WithField:
+                NoteRewrittenMember(Get(instruction.A), instruction.Text!, instruction.B);
                 SetField(Get(instruction.A), instruction.Text!, Get(instruction.B));
                 CallSetter(index, Get(instruction.A), instruction.Text!, instruction.B);
                 return SetByFact(index, instruction.A, instruction.B, instruction.Text!) ?? WithPart(Get(instruction.A), instruction.Text!, AsTested(index, instruction.B));
             case Opcode.GetItem:
-                return ReadItem(index, Get(instruction.A), instruction.B);
+                return AsRewritten(ReadItem(index, Get(instruction.A), instruction.B), Get(instruction.A));
             case Opcode.SetItem:
+                NoteRewritten(Get(instruction.A), instruction.B, instruction.C);
                 SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
                 return AbstractValue.Unknown;
             case Opcode.WithItem:
+                NoteRewritten(Get(instruction.A), instruction.B, instruction.C);
                 SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
                 return WithPart(Get(instruction.A), KeyName(instruction), AsTested(index, instruction.C));
             case Opcode.GetStatic:
@@ -349,6 +357,7 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.Include:
                 NoteSink(IncludedPath, index, Get(instruction.A), null);
                 ShareWithIncluded(in instruction);
+                RepeatRewritesOfIncluded(index, in instruction);
                 return AbstractValue.Unknown;
             case Opcode.Return:
                 EvaluateReturn(index, instruction.A, _function.BlockOf[index]);
@@ -370,7 +379,7 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Keeps a value outside of the function. What depends on the function's own parameters is kept once its callers are known.</summary>
     private void Keep(StoreKey key, AbstractValue value, int depth = 0)
     {
-        value = value.WidenedForStore();
+        value = WithoutOwnNames(value.WidenedForStore());
         if (!value.HasParameters || key.Kind == StoreKind.Cell)
         {
             _visit.Store(key, value);

@@ -74,6 +74,10 @@ internal sealed partial class FunctionLowering
                 break;
             case Name { Binding: null, Text: "_" } when _rules.Discards:
                 break;
+            case Name { Binding: null, Text: ['$', '_', ..] } everywhere:
+                // Of the whole program, wherever it is set: $_GET.
+                _code.Emit(Opcode.StoreShared, span, -1, value, text: everywhere.Text);
+                break;
             case Name { Binding: null } bare when _rules.ImplicitReceiver:
                 _code.Emit(Opcode.SetField, span, _code.Emit(Opcode.This, span), value, text: bare.Text);
                 break;

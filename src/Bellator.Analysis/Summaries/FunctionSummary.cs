@@ -5,7 +5,8 @@ using Bellator.Analysis.Ir;
 namespace Bellator.Analysis.Summaries;
 
 /// <summary>An instruction from which a function of the program is reached.</summary>
-public readonly record struct CallEdge(int Instruction, IrFunction Target);
+/// <param name="Rewritten">Parts of the request that are overwritten by then, with what stands there; null for none.</param>
+public readonly record struct CallEdge(int Instruction, IrFunction Target, IReadOnlyDictionary<RequestPart, AbstractValue>? Rewritten = null);
 
 /// <summary>A call of what a parameter brings, with what is known of the arguments without where they come from.</summary>
 public sealed record GivenCall(int Parameter, IReadOnlyList<AbstractValue> Arguments)
@@ -54,6 +55,9 @@ public sealed class FunctionSummary
     /// <summary>Calls of functions that it is given: each caller's own function gets these arguments, whatever others hand over.</summary>
     public IReadOnlyList<GivenCall> GivenCalls { get; init; } = [];
 
+    /// <summary>Parts of the request that it overwrites where it comes back, in terms of its own parameters.</summary>
+    public IReadOnlyDictionary<RequestPart, AbstractValue>? Rewrites { get; init; }
+
     /// <summary>What a function that is a condition on records says of their columns; null for others.</summary>
     public AbstractValue? Condition { get; init; }
 
@@ -78,7 +82,7 @@ public sealed class FunctionSummary
 
     public bool SameAs(FunctionSummary other)
     {
-        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || (Condition is null) != (other.Condition is null) || (Condition is not null && !Condition.SameAs(other.Condition!)) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
+        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || (Condition is null) != (other.Condition is null) || (Condition is not null && !Condition.SameAs(other.Condition!)) || !RequestPart.AreSame(Rewrites, other.Rewrites) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
             || GivenCalls.Count != other.GivenCalls.Count || !GivenCalls.Zip(other.GivenCalls).All(p => p.First.SameAs(p.Second))
             || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
         {

@@ -6,6 +6,7 @@ using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
 using Bellator.Audit.Scoring;
 using Bellator.Audit.Sql;
 using Bellator.Audit.Tables;
@@ -58,6 +59,24 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
     public OwnerColumns Owners => field ??= new OwnerColumns(Access, Schema, Accounts.Accounts, Words);
 
     internal StatementShapes Shapes { get; } = shapes;
+
+    /// <summary>What everybody who reaches a function has put into the parts of the request before.</summary>
+    private RequestRewrites Rewrites => Kept(() => new RequestRewrites(Flow, Program.Functions, Accounts.Surface.EntryPoints));
+
+    /// <summary>What the request brings under that name was overwritten before, by something that does no harm in the position.</summary>
+    public bool IsOverwritten(AnalysisEvent happening, Taint taint, OutputContext position)
+    {
+        var rewrites = Rewrites;
+        if (!rewrites.IsAny)
+        {
+            return false;
+        }
+
+        lock (rewrites)
+        {
+            return rewrites.MakesHarmless(happening, taint, position);
+        }
+    }
 
     private readonly Dictionary<Type, object> _kept = [];
 

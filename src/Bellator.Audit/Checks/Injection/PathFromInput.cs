@@ -37,5 +37,9 @@ public sealed class PathFromInput : SinkCheck
         _ => "Take path.basename(name), or resolve the path and compare its start with the folder and a separator.",
     };
 
+    /// <summary>Behind a scheme it is part of an address, and no file's name.</summary>
+    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) =>
+        value.Text is not { } text || text.Alternatives.Any(a => a.Any(p => p.IsHole && p.Taints.Any(taint.SameAs)) && !a.TakeWhile(p => !p.IsHole || !p.Taints.Any(taint.SameAs)).Any(p => p.Literal?.Contains("://", StringComparison.Ordinal) ?? false));
+
     protected override Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => ValueWitness.File(value, taint);
 }

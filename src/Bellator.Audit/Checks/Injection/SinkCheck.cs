@@ -33,7 +33,7 @@ public abstract class SinkCheck : Check
             var value = happening.Role("value");
             var standing = happening.Context ?? position;
             var open = TaintsOf(happening, value)
-                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & standing) == 0 && t.Transform is PasswordTransform.Plain or PasswordTransform.Encoded && !CheckContext.RestsOnTwoGuesses(t, happening) && IsOpen(happening, value, t)).ToList();
+                .Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & standing) == 0 && t.Transform is PasswordTransform.Plain or PasswordTransform.Encoded && !CheckContext.RestsOnTwoGuesses(t, happening) && IsOpen(happening, value, t) && !context.IsOverwritten(happening, t, standing)).ToList();
             if (open.Count == 0)
             {
                 continue;

@@ -22,7 +22,7 @@ public abstract class StatementCheck : Check
             {
                 foreach (var slot in statement.Slots.Where(s => s.Hole is not null))
                 {
-                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Transform == PasswordTransform.Plain && !CheckContext.RestsOnTwoGuesses(t, happening)).ToList();
+                    var open = slot.Hole!.Taints.Where(t => t.Origin.Kind == OriginKind.Request && (t.Safe & slot.Position) == 0 && t.Transform == PasswordTransform.Plain && !CheckContext.RestsOnTwoGuesses(t, happening) && !context.IsOverwritten(happening, t, slot.Position)).ToList();
                     if (open.Count == 0 && slot.Position == OutputContext.SqlString && SecondOrder(context, happening, slot.Hole) is { } stored)
                     {
                         open.Add(stored);

@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Queries;
 using Bellator.Syntax;
 
 namespace Bellator.Audit.Checks.Passwords;
@@ -71,7 +72,7 @@ public sealed class HardCodedCredential : Check
         {
             var (left, right) = (comparison.Role("left"), comparison.Role("right"));
             var (typed, text) = IsText(right) ? (left, right.Constant!) : IsText(left) ? (right, left.Constant!) : (null, "");
-            if (typed is { Text: null } && context.Passwords(typed).FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && t.Transform == PasswordTransform.Plain) is { } password)
+            if (typed is { Text: null } && context.Passwords(typed).FirstOrDefault(t => t.Origin.Kind == OriginKind.Request && t.Transform == PasswordTransform.Plain) is { } password && !DefaultValues.IsDefault(comparison.Function, text))
             {
                 yield return (comparison, password, text);
             }

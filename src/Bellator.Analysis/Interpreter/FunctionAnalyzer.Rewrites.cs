@@ -1,0 +1,407 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Ir;
+using Bellator.Analysis.Summaries;
+using Bellator.Syntax;
+
+namespace Bellator.Analysis.Interpreter;
+
+/// <summary>
+/// Parts of the request that a program overwrites with what its own checks made of them, and functions of its own that give the part of a name:
+/// what is read under the name afterwards is what was put there, whoever wrote it.
+/// </summary>
+internal sealed partial class FunctionAnalyzer
+{
+    /// <summary>Parts that are overwritten in a loop over their own names: where the loop does not run there is nothing of them.</summary>
+    private readonly HashSet<RequestPart> _overwrittenInLoop = [];
+
+    /// <summary>Parts of part names are not followed further down than this many alternatives of what is written.</summary>
+    private const int MaxAlternatives = 12;
+
+    /// <summary>The function's own parameter, unchanged; null for anything else.</summary>
+    private int? OwnParameter(AbstractValue value) =>
+        value.WholeParameter is { Origin: { Part.Length: 0, Index: >= 0 } origin } && origin.Function == _function.Id ? origin.Index : null;
+
+    /// <summary>A value was put into an item of a container; where that is a part of the request, what is read there from now on is this.</summary>
+    private void NoteRewritten(AbstractValue container, int key, int value)
+    {
+        if (key < 0 || WholePart(container) is not { } part)
+        {
+            return;
+        }
+
+        foreach (var name in NamesOfParts(part, key))
+        {
+            Rewrite(name, name.Parameter is null ? Get(value) : MadeOf(value));
+        }
+    }
+
+    /// <summary>A member was set; where a library says that it is a part of the request, all of that part is this now.</summary>
+    private void NoteRewrittenMember(AbstractValue target, string member, int value)
+    {
+        if (WholePart(target) is { } part)
+        {
+            Rewrite(new RequestPart(part, member), Get(value));
+            return;
+        }
+
+        foreach (var type in target.Types)
+        {
+            if (type[0] != '#' && _facts.Field(type, member) is { Source: { } source } && source != SubjectPart)
+            {
+                Rewrite(new RequestPart(source, Origin.AnyName), Get(value));
+            }
+        }
+    }
+
+    private void Rewrite(RequestPart part, AbstractValue value)
+    {
+        // Put back as it is, nothing has changed.
+        if (value is not { Text: null, Taints: [{ IsRaw: true, Altered: false } only] } || !IsPart(only.Origin, part))
+        {
+            _state = _state.WithRewritten(part, value.WidenedForStore());
+        }
+    }
+
+    /// <summary>The part of the request that a value is as a whole, names and all.</summary>
+    private static string? WholePart(AbstractValue container) =>
+        container.Taints is [{ Origin: { Kind: OriginKind.Request, Name: null } origin, Selects: false }] ? origin.Part : null;
+
+    /// <summary>The parts that a key names: one, one of several in a list that a loop goes through, or all of them.</summary>
+    private IReadOnlyList<RequestPart> NamesOfParts(string part, int key)
+    {
+        var by = Get(key);
+        if (by.Constant is { } name)
+        {
+            return [new RequestPart(part, name)];
+        }
+
+        if (OwnParameter(by) is { } parameter)
+        {
+            var named = RequestPart.NamedBy(part, parameter);
+            if (_function.Instructions[key].Op is Opcode.ElementKey or Opcode.Element)
+            {
+                _overwrittenInLoop.Add(named);
+            }
+
+            return [named];
+        }
+
+        IReadOnlyList<RequestPart> all = by.Text is { } text && text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. text.Alternatives.Select(a => new RequestPart(part, a[0].Literal!))]
+            : _function.Instructions[key].Op == Opcode.ElementKey && by.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: null } origin && origin.Part == part) ? [new RequestPart(part, Origin.AnyName)]
+            : [];
+        _overwrittenInLoop.UnionWith(all);
+        return all;
+    }
+
+    /// <summary>
+    /// What a function that takes the name of a part puts back in its place. What it made of the part counts, where it also puts it back as it
+    /// was: for one that was empty, or that a test has accepted which is not understood.
+    /// </summary>
+    private AbstractValue MadeOf(int value)
+    {
+        var open = new Stack<int>([value]);
+        var seen = new HashSet<int>();
+        AbstractValue? made = null;
+        AbstractValue? constant = null;
+        while (open.TryPop(out var at) && seen.Count < MaxAlternatives)
+        {
+            if (at < 0 || !seen.Add(at))
+            {
+                continue;
+            }
+
+            ref readonly var instruction = ref _function.Instructions[at];
+            if (instruction.Op == Opcode.Phi)
+            {
+                foreach (var operand in _function.List(instruction))
+                {
+                    open.Push(operand.Value);
+                }
+
+                continue;
+            }
+
+            var one = Get(at);
+            if (one.Constant is not null)
+            {
+                constant = AbstractValue.Join(constant, one);
+            }
+            else if (!one.Taints.Any(t => t is { IsRaw: true, Altered: false }) || one.Taints.Any(t => t.IsParameter))
+            {
+                made = AbstractValue.Join(made, one);
+            }
+        }
+
+        return made is null ? Get(value) : AbstractValue.Join(made, constant);
+    }
+
+    /// <summary>What a read gives by now: in the place of a part that was overwritten, what was put there.</summary>
+    /// <param name="container">What it is read from; null for a call of a library that reads the request itself.</param>
+    private AbstractValue AsRewritten(AbstractValue read, AbstractValue? container)
+    {
+        if (_state.Rewritten is not { } rewritten || read.Taints.Count == 0 || (container is { IsTainted: true } && WholePart(container) is null))
+        {
+            // A part of a part is not what was overwritten.
+            return read;
+        }
+
+        AbstractValue? now = null;
+        List<Taint>? left = null;
+        foreach (var taint in read.Taints)
+        {
+            if (taint.Origin.Kind == OriginKind.Request && InPlaceOf(taint.Origin, rewritten) is { } put)
+            {
+                left ??= [.. read.Taints];
+                left.Remove(taint);
+                now = AbstractValue.Join(now, Continued(taint, put));
+            }
+        }
+
+        return left is null ? read : left.Count == 0 ? now! : AbstractValue.Join(read.With(taints: left), now);
+    }
+
+    /// <summary>What was put there, and what was done on the way with what is read there.</summary>
+    private static AbstractValue Continued(Taint read, AbstractValue put) => read is { IsRaw: true, Altered: false, Transform: PasswordTransform.Plain } ? put
+        : AbstractValue.OfTaints([.. FieldAccess.DeepTaints(put).Select(t => t with
+        {
+            Safe = t.Safe | read.Safe,
+            Altered = true,
+            Transform = (PasswordTransform)Math.Max((int)t.Transform, (int)read.Transform),
+            Guessed = t.Guessed || read.Guessed,
+            Doubted = t.Doubted || read.Doubted,
+        })]);
+
+    private static AbstractValue? InPlaceOf(Origin origin, IReadOnlyDictionary<RequestPart, AbstractValue> rewritten)
+    {
+        if (origin is { Name: Origin.AnyName, Index: >= 0 })
+        {
+            return rewritten.GetValueOrDefault(RequestPart.NamedBy(origin.Part, origin.Index));
+        }
+
+        return origin.Name is { } name and not Origin.AnyName && rewritten.TryGetValue(new RequestPart(origin.Part, name), out var one) ? one
+            : rewritten.TryGetValue(new RequestPart(origin.Part, Origin.AnyName), out var all) ? origin.Name is null ? all : FieldAccess.Read(all, origin.Name)
+            : null;
+    }
+
+    /// <summary>What a function gives back, asked for the part of a name: that part, and not the others that it would give under other names; by now.</summary>
+    private AbstractValue Asked(AbstractValue given, IReadOnlyList<AbstractValue> arguments)
+    {
+        var parts = given.Taints.Where(IsNamedByParameter).Select(t => t.Origin.Part).ToHashSet(StringComparer.Ordinal);
+        if (parts.Count == 0)
+        {
+            return _state.Rewritten is null ? given : AsRewritten(given, null);
+        }
+
+        // Under the name that is asked for there is nothing that stands under another one.
+        IReadOnlyList<Taint> Named(IReadOnlyList<Taint> taints) => AbstractValue.Union(taints
+            .Where(t => IsNamedByParameter(t) || t.Origin.Kind != OriginKind.Request || !parts.Contains(t.Origin.Part))
+            .Select(t => IsNamedByParameter(t) ? t with { Origin = AskedFor(t.Origin, arguments) } : t));
+        var asked = given.Text is null ? given.With(taints: Named(given.Taints)) : AbstractValue.OfText(given.Text.Map(p => p.IsHole ? [[Piece.Hole(Named(p.Taints), p.At)]] : null));
+        return AsRewritten(asked, null);
+    }
+
+    private static bool IsNamedByParameter(Taint taint) => taint.Origin is { Kind: OriginKind.Request, Index: >= 0 };
+
+    private bool _filters;
+
+    /// <summary>A part of the request whose name a parameter brings goes through a filter.</summary>
+    private void NoteFiltered(AbstractValue value) => _filters |= value.Taints.Any(IsNamedByParameter);
+
+    /// <summary>
+    /// A function that takes the name of a part and lets it through a filter gives what the filter has let through; what it gives as it came was
+    /// empty, or has passed tests of its own that are not understood.
+    /// </summary>
+    private AbstractValue AsFiltered(AbstractValue value) => _filters && value.Text is null && value.Taints.Any(IsNamedByParameter) ? value.With(taints: [.. value.Taints.Where(t => !IsNamedByParameter(t))]) : value;
+
+    /// <summary>Outside of the function its parameters name nothing: it is some part of the request, and which function read it is no matter.</summary>
+    private static AbstractValue WithoutOwnNames(AbstractValue value, int depth = 0)
+    {
+        static Taint Without(Taint taint) => IsNamedByParameter(taint) ? taint with { Origin = taint.Origin with { Index = -1, Function = -1 } } : taint;
+        if (value.Fields is { } fields && depth < AbstractValue.MaxDepth && fields.Values.Any(f => FieldAccess.DeepTaints(f).Any(IsNamedByParameter)))
+        {
+            value = value.With(fields: fields.ToDictionary(f => f.Key, f => WithoutOwnNames(f.Value, depth + 1), StringComparer.Ordinal));
+        }
+
+        return !value.Taints.Any(IsNamedByParameter) ? value
+            : value.Text is null ? value.With(taints: AbstractValue.Union(value.Taints.Select(Without)))
+            : AbstractValue.OfText(value.Text.Map(p => p.IsHole ? [[Piece.Hole([.. p.Taints.Select(Without)], p.At)]] : null));
+    }
+
+    private Origin AskedFor(Origin origin, IReadOnlyList<AbstractValue> arguments)
+    {
+        var by = origin.Index < arguments.Count ? arguments[origin.Index] : AbstractValue.Unknown;
+        return by is { Constant: { Length: > 0 } name, Taints.Count: 0 } ? origin with { Name = name, Index = -1 } : origin with { Index = OwnParameter(by) ?? -1 };
+    }
+
+    /// <summary>What the function overwrites of the request is overwritten for its caller too.</summary>
+    private void RepeatRewrites(FunctionSummary summary, Substitution substitution, CallSite site, IReadOnlyList<AbstractValue> arguments)
+    {
+        foreach (var (part, value) in summary.Rewrites ?? None)
+        {
+            if (part.Parameter is not { } parameter)
+            {
+                Rewrite(part, substitution.Apply(value));
+                continue;
+            }
+
+            var named = site.Operand(parameter) is >= 0 and var key ? NamesOfParts(part.Part, key) : [];
+            foreach (var name in named.Count > 0 ? named : NamesIn(part.Part, parameter < arguments.Count ? arguments[parameter] : AbstractValue.Unknown))
+            {
+                var operand = value.WholeParameter is { Origin: { Part.Length: 0 } whole } ? site.Operand(whole.Index) : -1;
+                Rewrite(name, name.Parameter is not null && operand >= 0 ? MadeOf(operand) : substitution.Apply(WithName(value, name)));
+            }
+        }
+    }
+
+    /// <summary>A file that is included runs here: <c>require 'clean_input.php'</c>.</summary>
+    private void RepeatRewritesOfIncluded(int index, in Instruction include)
+    {
+        if (_program.Program.Modules.IncludeTarget(_file, _function, include.A) is >= 0 and var target && target != _file.Index
+            && _program.Program.Files[target].Functions.FirstOrDefault(f => f.IsTopLevel) is { } body && _visit.SummaryOf(body) is { Rewrites: not null } summary)
+        {
+            RepeatRewrites(summary, new Substitution(body, [], At(index)), new CallSite(index, AbstractValue.Unknown, [], []), []);
+        }
+    }
+
+    private static readonly Dictionary<RequestPart, AbstractValue> None = [];
+
+    /// <summary>Where the value speaks of the part by the parameter that names it, by its name.</summary>
+    private static AbstractValue WithName(AbstractValue value, RequestPart part) => !value.Taints.Any(IsNamedByParameter) ? value
+        : value.With(taints: AbstractValue.Union(value.Taints.Select(t => IsNamedByParameter(t) ? t with { Origin = t.Origin with { Name = part.Parameter is null ? part.Name : Origin.AnyName, Index = part.Parameter ?? -1 } } : t)));
+
+    /// <summary>The parts that are the keys of an object or the elements of a list.</summary>
+    private static IEnumerable<RequestPart> NamesIn(string part, AbstractValue argument) =>
+        argument.Fields is not { } fields ? []
+        : argument.Types.Contains("list") || fields.Keys.All(k => k.All(char.IsAsciiDigit)) ? fields.Values.Where(f => f is { Constant: not null, Taints.Count: 0 }).Select(f => new RequestPart(part, f.Constant!))
+        : fields.Keys.Where(k => k != "*").Select(k => new RequestPart(part, k));
+
+    /// <summary>What is overwritten wherever the function comes back; where it puts a part back as it was on one way and made something of it on another, the latter.</summary>
+    private Dictionary<RequestPart, AbstractValue>? RewritesAtEnd()
+    {
+        Dictionary<RequestPart, AbstractValue>? all = null;
+        foreach (var block in _function.Order)
+        {
+            if (_states[block]?.Rewritten is not { } rewritten || !ComesBackFrom(block))
+            {
+                continue;
+            }
+
+            foreach (var (part, value) in rewritten)
+            {
+                if (IsPutBack(part, value) && (all?.ContainsKey(part) ?? false))
+                {
+                    continue;
+                }
+
+                all ??= [];
+                var put = part.Parameter is null ? value : AsFiltered(value);
+                all[part] = all.TryGetValue(part, out var known) && !IsPutBack(part, known) ? AbstractValue.Join(known, put) : put;
+            }
+        }
+
+        return all;
+    }
+
+    /// <summary>The part stands where it stood, as it came.</summary>
+    private static bool IsPutBack(RequestPart part, AbstractValue value) =>
+        value.Constant is not null || value.Taints.Any(t => t is { IsRaw: true, Altered: false, Origin.Kind: OriginKind.Request } && t.Origin.Part == part.Part);
+
+    /// <summary>A way that does not overwrite the part is one on which there is nothing in it: only where it is there is it overwritten.</summary>
+    private bool IsIdle(RequestPart part, int block)
+    {
+        if (_overwrittenInLoop.Contains(part))
+        {
+            return true;
+        }
+
+        if (_function.Blocks[block].Dominator is not (>= 0 and var dominator) || _function.Blocks[dominator] is not { Condition: >= 0 and var test, Successors: [var yes, var no] } || Presence(test, part, 0) is not { } isThere)
+        {
+            return false;
+        }
+
+        var there = isThere ? yes : no;
+        return _function.Blocks[block].Predecessors.Where(b => _states[b]?.Rewritten?.ContainsKey(part) ?? false).All(b => IsBehind(b, there, dominator));
+    }
+
+    /// <summary>Whoever comes to a block has come through another one, both behind a third.</summary>
+    private bool IsBehind(int block, int through, int after)
+    {
+        for (var at = block; at >= 0 && at != after; at = _function.Blocks[at].Dominator)
+        {
+            if (at == through)
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>What a test says where it holds: true if the part is there, false if it is not; null where it is no such test.</summary>
+    private bool? Presence(int test, RequestPart part, int depth)
+    {
+        if (test < 0 || depth > 3)
+        {
+            return null;
+        }
+
+        var instruction = _function.Instructions[test];
+        switch (instruction.Op)
+        {
+            case Opcode.Unary when instruction.Text is "!" or "not":
+                return !Presence(instruction.A, part, depth + 1);
+            case Opcode.Cast:
+                return Presence(instruction.A, part, depth + 1);
+            case Opcode.Binary when instruction.Text is "!=" or "!==" or "<>" or "==" or "===" && IsNothing(instruction.B) && IsPart(Get(instruction.A), part):
+                return instruction.Text is not ("==" or "===");
+            case Opcode.GetItem or Opcode.GetField when IsPart(Get(test), part):
+                return true;
+            case Opcode.Call when CalledName(test) is "isset" or "empty" or "array_key_exists" && AnyOperand(instruction, v => IsPart(v, part) || IsName(v, part)):
+                return CalledName(test) != "empty";
+            case Opcode.Call when _program.Program.FindFunction(_function.NameAt(test), _file) is { } own && AnyOperand(instruction, v => IsName(v, part)):
+                return Presence(own);
+            default:
+                return null;
+        }
+    }
+
+    private bool AnyOperand(in Instruction call, Predicate<AbstractValue> holds)
+    {
+        foreach (var operand in _function.List(call))
+        {
+            if (holds(Get(operand.Value)))
+            {
+                return true;
+            }
+        }
+
+        return false;
+    }
+
+    /// <summary>A short function that answers whether something is there, or whether it is not.</summary>
+    private static bool? Presence(IrFunction function)
+    {
+        if (function.Instructions.Length >= MostOfQuestion)
+        {
+            return null;
+        }
+
+        var asked = function.Instructions.Where(i => i.Op == Opcode.Return && i.A >= 0).Select(i => function.Instructions[i.A])
+            .Select(i => i is { Op: Opcode.Unary, Text: "!" } ? (Call: function.Instructions[i.A], Not: true) : (Call: i, Not: false))
+            .Where(q => q.Call.Op == Opcode.Call && q.Call.A >= 0 && function.Instructions[q.Call.A] is { Op: Opcode.Global, Text: "isset" or "empty" or "array_key_exists" })
+            .Select(q => (function.Instructions[q.Call.A].Text != "empty") != q.Not).Distinct().ToList();
+        return asked is [var one] ? one : null;
+    }
+
+    /// <summary>A function of more instructions does more than look whether something is there.</summary>
+    private const int MostOfQuestion = 40;
+
+    private bool IsNothing(int value) => value >= 0 && Get(value) is { Constant: "" or "null" or "undefined" or "nil" or "None" } or { Name: "undefined" };
+
+    private static bool IsPart(AbstractValue value, RequestPart part) => value.Taints.Any(t => IsPart(t.Origin, part));
+
+    private static bool IsPart(Origin origin, RequestPart part) =>
+        origin.Kind == OriginKind.Request && origin.Part == part.Part && (origin.Index >= 0 ? origin.Index == part.Parameter : origin.Name == part.Name && !part.IsWhole);
+
+    private bool IsName(AbstractValue value, RequestPart part) => part.Parameter is { } parameter ? OwnParameter(value) == parameter : value.Constant == part.Name;
+}
