@@ -28,7 +28,7 @@ internal static class DeepEquality
     public static bool SameInterface(FunctionSummary left, FunctionSummary right) =>
         ReferenceEquals(left, right)
         || (Same(left.Returns, right.Returns) && Same(left.Condition, right.Condition) && left.ValidatesParameters.SequenceEqual(right.ValidatesParameters) && left.ValidatedInputs.SequenceEqual(right.ValidatedInputs)
-            && left.IsNotPage == right.IsNotPage && left.ContentTypeParameter == right.ContentTypeParameter
+            && Same(left.Rewrites, right.Rewrites) && left.IsNotPage == right.IsNotPage && left.ContentTypeParameter == right.ContentTypeParameter
             && All(left.GivenCalls, right.GivenCalls, (a, b) => a.Parameter == b.Parameter && All(a.Arguments, b.Arguments, Same))
             && All(left.Stores, right.Stores, (a, b) => a.Key == b.Key && a.Depth == b.Depth && Same(a.Value, b.Value))
             && All([.. left.Events.Where(IsSeen)], [.. right.Events.Where(IsSeen)], Same));
@@ -53,6 +53,9 @@ internal static class DeepEquality
         return left is not null && right is not null && left.Count == right.Count
             && left.Zip(right).All(p => p.First.Key == p.Second.Key && Same(p.First.Value, p.Second.Value));
     }
+
+    private static bool Same(IReadOnlyDictionary<RequestPart, AbstractValue>? left, IReadOnlyDictionary<RequestPart, AbstractValue>? right) => ReferenceEquals(left, right)
+        || (left is not null && right is not null && left.Count == right.Count && left.All(r => right.TryGetValue(r.Key, out var theirs) && Same(r.Value, theirs)));
 
     private static bool Same(PendingDigest? left, PendingDigest? right) =>
         ReferenceEquals(left, right) || (left is not null && right is not null && ReferenceEquals(left.Fact, right.Fact) && All(left.Arguments, right.Arguments, Same));

@@ -84,34 +84,20 @@ public sealed class AccessMap
         var guards = entry.Guards.Select(g => g.Function).OfType<IrFunction>().Where(f => f != entry.Handler);
         foreach (var function in _surface.OwnReach(entry.Handler!))
         {
-            List<(string, RecordAction, Location)> here = [];
-            foreach (var happening in _flow.SummaryOf(function).Events)
-            {
-                foreach (var access in _surface.AccessesOf(happening))
-                {
-                    var key = (access.Table.ToLowerInvariant(), access.Action, happening.At);
-                    if (!seen.Contains(key))
-                    {
-                        uses.Add(new RecordUse(entry, access, RowTerms.Of(happening, access, _flow.Vocabulary), happening, function));
-                        here.Add(key);
-                    }
-                }
-
-                AddDecision(happening, decisions);
-            }
-
             // Callers know better with what a function was called than the function itself.
-            seen.UnionWith(here);
+            var here = DoneIn(function);
+            var added = here.Uses.Where(u => !seen.Contains(u.Key)).ToList();
+            uses.AddRange(added.Select(u => new RecordUse(entry, u.Access, u.Terms, u.Happening, function)));
+            seen.UnionWith(added.Select(u => u.Key));
+            decisions.AddRange(here.Decisions);
         }
 
         var onTheWay = new List<RecordUse>();
         foreach (var function in guards.SelectMany(WithInner).SelectMany(_surface.OwnReach).Distinct())
         {
-            foreach (var happening in _flow.SummaryOf(function).Events)
-            {
-                AddDecision(happening, decisions);
-                onTheWay.AddRange(_surface.AccessesOf(happening).Select(a => new RecordUse(entry, a, RowTerms.Of(happening, a, _flow.Vocabulary), happening, function)));
-            }
+            var here = DoneIn(function);
+            decisions.AddRange(here.Decisions);
+            onTheWay.AddRange(here.Uses.Select(u => new RecordUse(entry, u.Access, u.Terms, u.Happening, function)));
         }
 
         uses.AddRange(_surface.FetchedFor(entry).Select((a, i) => Fetched(entry, a, i > 0)));
@@ -142,6 +128,28 @@ public sealed class AccessMap
         var byPlace = uses.ToLookup(u => u.Access.At);
         uses.RemoveAll(u => u.Terms.IsBare && byPlace[u.Access.At].Any(o => o != u && !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
+    }
+
+    /// <summary>What a function does with records, and what it holds against the person: read once, however many entries come to it.</summary>
+    private sealed record FunctionRecords(List<(AnalysisEvent Happening, TableAccess Access, RowTerms Terms, (string, RecordAction, Location) Key)> Uses, List<SubjectDecision> Decisions);
+
+    private readonly Dictionary<IrFunction, FunctionRecords> _doneIn = [];
+
+    private FunctionRecords DoneIn(IrFunction function)
+    {
+        if (_doneIn.TryGetValue(function, out var known))
+        {
+            return known;
+        }
+
+        var done = new FunctionRecords([], []);
+        foreach (var happening in _flow.SummaryOf(function).Events)
+        {
+            done.Uses.AddRange(_surface.AccessesOf(happening).Select(a => (happening, a, RowTerms.Of(happening, a, _flow.Vocabulary), (a.Table.ToLowerInvariant(), a.Action, happening.At))));
+            AddDecision(happening, done.Decisions);
+        }
+
+        return _doneIn[function] = done;
     }
 
     private static (int File, int Start) StartOf(RecordUse use) => (use.Happening.At.File, use.Happening.At.Start);
