@@ -41,6 +41,8 @@ public sealed class PasswordCheckTests
     [InlineData("stored-plain", "$h = password_hash($_POST['password'], PASSWORD_DEFAULT); $s = $db->prepare('INSERT INTO users (name, password) VALUES (?, ?)'); $s->execute([$_POST['name'], $h]);", false)]
     [InlineData("stored-plain", "$s = $db->prepare('INSERT INTO settings (name, password_hint) VALUES (?, ?)'); $s->execute([$_POST['name'], $_POST['password_hint']]);", false)]
     [InlineData("fast-hash", "$h = md5($_POST['password']);", true)]
+    [InlineData("fast-hash", "$h = password_hash(base64_encode(hash_hmac('sha384', $_POST['password'], 'for-storage', true)), PASSWORD_BCRYPT);", false)]
+    [InlineData("fast-hash", "$h = md5(hash('sha512', $_POST['password']));", true)]
     [InlineData("fast-hash", "$h = hash('sha512', 'pepper' . $_POST['pwd']);", true)]
     [InlineData("fast-hash", "function hash_pw($password) { return sha1($password); } hash_pw($_POST['password']);", true)]
     [InlineData("fast-hash", "$key = md5('page' . $_GET['page']); $etag = sha1_file('x');", false)]

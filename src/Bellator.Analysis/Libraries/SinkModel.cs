@@ -27,6 +27,9 @@ public sealed class SinkModel
     /// <summary>Only this field of the argument.</summary>
     public string? Field { get; set; }
 
+    /// <summary>It is a name by which something is chosen that is there already, and no code of its own.</summary>
+    public bool Chooses { get; set; }
+
     /// <summary>The argument is taken apart: values within it count too.</summary>
     public bool Parts { get; set; }
 

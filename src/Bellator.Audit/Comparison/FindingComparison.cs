@@ -32,6 +32,9 @@ public sealed record ComparedFinding(FindingState State, ReportedFinding? Before
 /// <summary>Compares the findings of two versions.</summary>
 public static class FindingComparison
 {
+    /// <summary>What is said of a new finding of which nothing else can be said.</summary>
+    public const string NothingAlike = "nothing of before is like it";
+
     public static IReadOnlyList<ComparedFinding> Compare(IReadOnlyList<ReportedFinding> before, IReadOnlyList<ReportedFinding> after, CodeVersion codeBefore, CodeVersion codeAfter)
     {
         var matching = FindingMatcher.Match(before, after, codeBefore.Paths.Count > 0 && codeAfter.Paths.Count > 0 ? PathRoots.Find(codeBefore.Paths, codeAfter.Paths) : null);
@@ -40,6 +43,7 @@ public static class FindingComparison
         var compared = new List<ComparedFinding>();
 
         // A finding keeps the fingerprint that it was first known by, and no other one may have it.
+        var backwards = new Losses(codeAfter, codeBefore, new PathRoots(matching.Root.After, matching.Root.Before));
         var taken = before.Select(f => f.Fingerprint).ToHashSet(StringComparer.Ordinal);
         for (var i = 0; i < after.Count; i++)
         {
@@ -50,7 +54,8 @@ public static class FindingComparison
             }
 
             var fresh = after[i] with { Fingerprint = Free(after[i].Fingerprint, taken) };
-            compared.Add(new ComparedFinding(FindingState.New, null, fresh, open.ContainsKey(i) ? "it resembles several findings of before too much to choose" : "nothing of before is like it")
+            compared.Add(new ComparedFinding(FindingState.New, null, fresh, open.ContainsKey(i) ? "it resembles several findings of before too much to choose"
+                : backwards.HasAllOf(fresh) ? "every line on its way was there before; what it depends on elsewhere was changed, or is understood only now" : NothingAlike)
             {
                 Perhaps = open.TryGetValue(i, out var candidates) ? [.. candidates.Candidates.Select(c => before[c])] : [],
             });

@@ -34,6 +34,9 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
     /// <summary>A changed line so near to the way of the value is taken for what ended it.</summary>
     private const int Nearby = 6;
 
+    /// <summary>A line beside the way is on it if it speaks of so many things that the way speaks of: one name in common says little.</summary>
+    private const int Shared = 2;
+
     private const int MostLines = 40;
 
     /// <summary>Where an application was replaced by another, nobody reads so many reasons; the rest is said to be gone.</summary>
@@ -98,6 +101,10 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
 
         return isThere ? new Lost(LossKind.CannotTell, "the code is there, and nothing on its way was changed; what it depends on elsewhere may have been", null) : new Lost(LossKind.CodeGone, "the code is not there any more", null);
     }
+
+    /// <summary>Every line on the way of a finding is in the other version too, untouched.</summary>
+    public bool HasAllOf(ReportedFinding finding) =>
+        finding.Steps.Select(s => new ReportedPlace(s.Path, s.Region)).Append(new ReportedPlace(finding.Path, finding.Region)).All(p => LineNow(p) is not null);
 
     /// <summary>The file of the new version that a path has become.</summary>
     private string? PathNow(string path)
@@ -184,7 +191,7 @@ internal sealed class Losses(CodeVersion before, CodeVersion after, PathRoots ro
                 // Of the lines that were put in, the first one that says something.
                 var line = Enumerable.Range(change.Line, change.Added).FirstOrDefault(l => CodeWords.Of(file.After, file.After.SpanOf(l)).Count > 1);
                 var text = line == 0 ? "" : file.After.Line(line).Trim();
-                nearest = (new ReportedPlace(path, new Region(Math.Max(1, line == 0 ? change.Line : line), 1, Math.Max(1, line == 0 ? change.Line : line), 1)), text.Length > LongestLine ? text[..LongestLine] + "…" : text, distance, distance == 0 || NamesOf(file.After, change.Line, change.Line + change.Added - 1).Overlaps(spoken));
+                nearest = (new ReportedPlace(path, new Region(Math.Max(1, line == 0 ? change.Line : line), 1, Math.Max(1, line == 0 ? change.Line : line), 1)), text.Length > LongestLine ? text[..LongestLine] + "…" : text, distance, distance == 0 || NamesOf(file.After, change.Line, change.Line + change.Added - 1).Count(spoken.Contains) >= Shared);
             }
         }
 

@@ -21,7 +21,7 @@ public static class ComparisonReport
             foreach (var finding in those)
             {
                 SummaryReport.Write((finding.After ?? finding.Before)!, output, Sign(state));
-                if (state != FindingState.New || finding.Perhaps.Count > 0)
+                if (state != FindingState.New || finding.Reason != FindingComparison.NothingAlike)
                 {
                     output.WriteLine("        " + SummaryReport.Printable(finding.Reason) + (finding.Perhaps.Count > 0 ? ": " + SummaryReport.Printable(string.Join(", ", finding.Perhaps.Select(p => $"{p.Path}:{p.Region.StartLine}"))) : ""));
                 }

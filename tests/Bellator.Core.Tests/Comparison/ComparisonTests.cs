@@ -35,6 +35,26 @@ public sealed class ComparisonTests
         Assert.Equal(FindingState.StillThere, Assert.Single(compared, c => c != moved).State);
     }
 
+    [Fact]
+    public void A_new_one_whose_code_was_there_before_says_so()
+    {
+        const string Helper = "<?php\nfunction first($x) { return (int) $x; }\n";
+        const string Page = "<?php\ninclude 'lib.php';\n$id = first($_GET['id']);\nmysqli_query($c, \"SELECT * FROM hive WHERE id = \" . $id);\n";
+        var fresh = Assert.Single(Compare([("lib.php", Helper), ("page.php", Page)], [("lib.php", Helper.Replace("(int) $x", "$x", StringComparison.Ordinal)), ("page.php", Page)]));
+        Assert.Equal(FindingState.New, fresh.State);
+        Assert.Contains("every line on its way was there before", fresh.Reason, StringComparison.Ordinal);
+        fresh = Assert.Single(Compare([("page.php", Page.Replace("$_GET['id']", "4", StringComparison.Ordinal)), ("lib.php", Helper)], [("page.php", Page), ("lib.php", Helper.Replace("(int) $x", "$x", StringComparison.Ordinal))]));
+        Assert.Equal((FindingState.New, FindingComparison.NothingAlike), (fresh.State, fresh.Reason));
+    }
+
+    [Fact]
+    public void A_line_beside_the_way_that_shares_one_name_with_it_is_not_named_as_what_ended_it()
+    {
+        const string Before = "<?php\n$result = remove_hives($_POST['hives']);\nset_note('removed', $result);\nfunction remove_hives($ids) { return mysqli_query($c, 'DELETE FROM hive WHERE id = ' . $ids); }\n";
+        var gone = Assert.Single(Compare([("a.php", Before)], [("a.php", Before.Replace("set_note('removed', $result)", "set_note('removed', $result, false)", StringComparison.Ordinal).Replace("return mysqli_query", "return unknown_query", StringComparison.Ordinal).Replace("$ids) {", "$ids) { // x", StringComparison.Ordinal))]), c => c.State == FindingState.Gone);
+        Assert.DoesNotContain("set_note", gone.Reason, StringComparison.Ordinal);
+    }
+
     [Theory]
     [InlineData("    return mysqli_query($c, \"SELECT * FROM hive WHERE year = '\" . (int) $year . \"'\");", "fixed where it is used")]
     [InlineData("    $year = (int) $year;\n    return mysqli_query($c, \"SELECT * FROM hive WHERE year = '\" . $year . \"'\");", "fixed on the way")]

@@ -1,3 +1,6 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+
 namespace Bellator.Audit.Checks.Injection;
 
 /// <summary>A request value is evaluated as code, or names what is called.</summary>
@@ -23,6 +26,12 @@ public sealed class CodeFromInput : SinkCheck
     protected override string Happens => "is run as program code or chooses what is called";
 
     protected override string LastStep => "run as code";
+
+    /// <summary>A name of which the program writes the beginning or the end chooses among what is so called: <c>send("#{name}_from_params")</c>. Code is another matter.</summary>
+    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) => !(happening.Sink is { Chooses: true } && value.Text is { } text && text.Alternatives.All(IsPartOfName));
+
+    private static bool IsPartOfName(IReadOnlyList<Piece> pieces) =>
+        pieces.Any(p => !p.IsHole && p.Literal!.Count(c => char.IsLetter(c) || c == '_') > 2) && pieces.All(p => p.IsHole || p.Literal!.All(c => char.IsLetterOrDigit(c) || c is '_' or ':' or '\\'));
 
     public override string HowToFix(string language) => language switch
     {

@@ -28,7 +28,9 @@ public sealed class FastHash : Check
     {
         // A hash may go into the same function again, with a salt.
         var again = context.EventsOf(EventKind.Hash).Where(h => HashUse.Of(h).IsSalted && context.Passwords(FieldAccess.DeepTaints(h.Role("input"))).Any(t => t.Transform == PasswordTransform.FastHash)).Select(h => h.At).ToHashSet();
-        foreach (var hash in context.EventsOf(EventKind.Hash))
+        // Long passwords are made short for a slow hash that would cut them off: what is kept is that one's.
+        var made = context.EventsOf(EventKind.Hash).Where(h => h.Role("scheme").Constant is { } slow && !HashSchemeNames.IsFast(slow)).SelectMany(h => FieldAccess.DeepTaints(h.Role("input")).Where(t => t.Transform == PasswordTransform.FastHash).SelectMany(t => t.Trace.Steps()).Where(s => s.Kind == StepKind.Hashed).Select(s => s.At)).ToHashSet();
+        foreach (var hash in context.EventsOf(EventKind.Hash).Where(h => !made.Contains(h.At)))
         {
             var scheme = hash.Role("scheme").Constant ?? "";
             var input = hash.Role("input");
