@@ -28,6 +28,22 @@ public sealed class WitnessTests
         Assert.NotEqual(finding.Witness.Ordinary, finding.Witness.Crafted);
     }
 
+    [Theory]
+    [InlineData("$this->kind = new ToPage();", Certainty.Proved)]
+    [InlineData("switch (getenv('LOG')) { case 'file': $this->kind = new ToFile(); break; default: $this->kind = new ToPage(); }", Certainty.Traced)]
+    public void What_class_an_object_is_of_must_be_known_for_a_proof(string choice, Certainty certainty) =>
+        Assert.Equal(certainty, Assert.Single(Auditor.Run(("page.php", $$"""
+            <?php
+            class ToPage { function put($text) { echo $text; } }
+            class ToFile { function put($text) { error_log($text); } }
+            class Journal { private $kind; function __construct() { {{choice}} } function put($text) { $this->kind->put($text); } }
+            (new Journal())->put($_GET['hive']);
+            """)).Findings, f => f.CheckId == "injection/page-output").Certainty);
+
+    [Fact]
+    public void The_method_of_a_request_is_no_text_for_a_page() =>
+        Assert.Empty(Auditor.Run(("page.php", "<?php echo \"<b>{$_SERVER['REQUEST_METHOD']}</b>\";")).Findings);
+
     [Fact]
     public void The_ordinary_form_differs_only_in_the_value()
     {

@@ -29,6 +29,12 @@ internal sealed partial class FunctionAnalyzer
             RaiseSurface(usual, site, site.Arranged([]), false);
         }
 
+        if (receiver.Types.Count > 1 && receiver.Types.Count(t => t[0] == '#') > 1)
+        {
+            // Which of several classes it is was decided elsewhere: what follows is one way among others.
+            site = site with { Arguments = [.. site.Arguments.Select(AsDoubted)] };
+        }
+
         // Of what an object may be, the program's own classes say most.
         foreach (var type in receiver.Types is [not ['#', ..], _, ..] mixed && mixed.Any(t => t[0] == '#') ? mixed.OrderBy(t => t[0] != '#') : (IEnumerable<string>)receiver.Types)
         {
@@ -186,5 +192,14 @@ internal sealed partial class FunctionAnalyzer
         return _rules.MembersAreCalls && site.Arguments.Count == 0 && _function.Instructions[instruction.A].Op != Opcode.This && !receiver.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: not null })
             ? ReadField(site.Index, receiver, method)
             : UnknownCall(site, passArguments: false);
+    }
+
+    /// <summary>Whether it gets where it is seen depends on more than what stands on its way.</summary>
+    private static AbstractValue AsDoubted(AbstractValue value)
+    {
+        static Taint Mark(Taint taint) => taint.Doubted ? taint : taint with { Doubted = true };
+        return !value.Taints.Any(t => !t.Doubted && t.Safe != OutputContext.All) ? value
+            : value.Text is null ? value.With(taints: [.. value.Taints.Select(Mark)])
+            : AbstractValue.OfText(value.Text.Map(p => p.IsHole ? [[Piece.Hole([.. p.Taints.Select(Mark)], p.At)]] : null));
     }
 }
