@@ -43,6 +43,9 @@ public sealed record FindingTraits(string Code, string Shape, string Way, string
     /// <summary>How alike what stands around two places is, from 0 to 1: the share of samples they have in common.</summary>
     public double Likeness(FindingTraits other) => Shared(Around, other.Around);
 
+    /// <summary>How much of the names that stand around the one stands around the other too, from 0 to 1.</summary>
+    public double NearbyLikeness(FindingTraits other) => Digests(Nearby, NameLength) is { Count: > 0 } mine ? mine.Count(Digests(other.Nearby, NameLength).Contains) / (double)mine.Count : 0;
+
     /// <summary>The same whatever the names.</summary>
     public double ShapeLikeness(FindingTraits other) => Shared(AroundShape, other.AroundShape);
 

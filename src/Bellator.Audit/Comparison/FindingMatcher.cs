@@ -1,4 +1,5 @@
 using Bellator.Audit.Auditing;
+using Bellator.Audit.Checks.Injection;
 
 namespace Bellator.Audit.Comparison;
 
@@ -40,6 +41,9 @@ public sealed class FindingMatcher
 
     /// <summary>Code that moved must have this much around it in common.</summary>
     private const double Familiar = 0.25;
+
+    /// <summary>A page that was laid out anew still speaks of this much of what it spoke of.</summary>
+    private const double SameTalk = 0.5;
 
     /// <summary>The best of several must be ahead of the next by this much, or a person is asked.</summary>
     private const double Ahead = 0.08;
@@ -84,6 +88,9 @@ public sealed class FindingMatcher
 
         // Code that occurs elsewhere too, or whose names changed: what stands around it must agree, and there must be one of each.
         Exactly(MatchStage.SameCode, (f, path) => f.Traits is { } t ? (path, t.Code, t.Way) : null, (a, b) => a.Scope != b.Scope, alone: true);
+
+        // Pages are laid out anew more often than code: what one shows in one place only is the same, if it still speaks of the same things.
+        Exactly(MatchStage.SameCode, (f, path) => f is { CheckId: PageOutput.CheckId, Traits: { } t } ? (path, t.Code) : null, (a, b) => a.Scope is not { Length: > 0 } && a.NearbyLikeness(b) >= SameTalk && a.Likeness(b) >= Familiar, alone: true);
         Exactly(MatchStage.SameShape, (f, path) => f.Traits is { } t ? (path, t.Shape, t.Way) : null, Renamed, alone: true);
         Exactly(MatchStage.MovedShape, (f, path) => f.Traits is { } t ? (System.IO.Path.GetFileName(path), t.Shape, t.Way) : null, (a, b) => a.CanBeRenamed(b) && a.Likeness(b) >= Familiar, Elsewhere, alone: true);
         foreach (var check in _after.Select((f, i) => (f.CheckId, Index: i)).Where(f => !_afterUsed[f.Index]).GroupBy(f => f.CheckId, f => f.Index))

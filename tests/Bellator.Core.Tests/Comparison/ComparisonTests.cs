@@ -36,6 +36,14 @@ public sealed class ComparisonTests
     }
 
     [Fact]
+    public void The_only_one_of_its_code_in_a_page_is_still_there_if_the_page_around_it_is_laid_out_anew()
+    {
+        const string Before = "<div>\n  {% if hive.note %}\n    <div class=\"note\">{{ hive.note|safe }}</div>\n  {% endif %}\n</div>\n";
+        const string After = "<div>\n  {% if hive.note %}\n    <div class=\"note\"{% if hive.id %} id=\"{{ hive.id }}_note\"{% endif %}>\n      <div>{{ hive.note|safe }}</div>\n    </div>\n  {% endif %}\n</div>\n";
+        Assert.Equal(FindingState.StillThere, Assert.Single(Compare([("templates/hive.html", Before)], [("templates/hive.html", After)])).State);
+    }
+
+    [Fact]
     public void A_new_one_whose_code_was_there_before_says_so()
     {
         const string Helper = "<?php\nfunction first($x) { return (int) $x; }\n";

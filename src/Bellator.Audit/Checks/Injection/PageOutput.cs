@@ -8,7 +8,9 @@ namespace Bellator.Audit.Checks.Injection;
 /// <summary>A value from outside becomes part of a page as it is.</summary>
 public sealed class PageOutput : SinkCheck
 {
-    public override string Id => "injection/page-output";
+    public const string CheckId = "injection/page-output";
+
+    public override string Id => CheckId;
 
     public override string Title => "Cross-site scripting";
 
