@@ -36,6 +36,8 @@ public sealed class RequestRewriteTests
     [InlineData("if ($_GET['short']) { $_GET['id'] = (int) $_GET['id']; } echo $_GET['id'];", true)]
     [InlineData("if (!isset($_GET['id'])) { $_GET['id'] = 1; } echo $_GET['id'];", true)]
     [InlineData("if (empty($_GET['id'])) { $_GET['id'] = 'none'; } echo \"<b>{$_GET['id']}</b>\";", true)]
+    [InlineData("function otherwise($n) { if (isset($_GET[$n])) { return; } $_GET[$n] = 1; } otherwise('id'); echo $_GET['id'];", true)]
+    [InlineData("function otherwise($n) { if (!isset($_GET[$n])) { $_GET[$n] = 1; } } otherwise('id'); echo $_GET['id'];", true)]
     [InlineData("$_GET['id'] = trim($_GET['id']); echo $_GET['id'];", true)]
     [InlineData("$_POST['id'] = (int) $_POST['id']; echo $_GET['id'];", true)]
     [InlineData("foreach (['id'] as $k) { $_GET[$k] = (int) $_GET[$k]; } echo $_GET['page'];", true)]
@@ -77,6 +79,7 @@ public sealed class RequestRewriteTests
     [InlineData("app.use('/a', (req, res, next) => { req.query.id = parseInt(req.query.id, 10); next(); }); app.get('/a', (req, res) => { res.send('<p>' + req.query.id); });", false)]
     [InlineData("const num = (req, res, next) => { req.query.id = parseInt(req.query.id, 10); next(); }; app.get('/a', num, (req, res) => { res.send('<p>' + req.query.name); });", true)]
     [InlineData("const num = (req, res, next) => { req.query.id = parseInt(req.query.id, 10); next(); }; const show = (req, res) => { res.send('<p>' + req.query.id); }; app.get('/a', num, show); app.get('/b', show);", true)]
+    [InlineData("app.use(async (req, res, next) => { req.query = await takenApart(req); next(); }); app.get('/a', (req, res) => { res.send('<p>' + req.query.id); });", true)]
     public void Middleware_and_helpers(string code, bool isOpen) => Check(isOpen, ("app.js", "const app = require('express')(); " + code));
 
     [Theory]

@@ -14,7 +14,7 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Parts that are overwritten in a loop over their own names: where the loop does not run there is nothing of them.</summary>
     private readonly HashSet<RequestPart> _overwrittenInLoop = [];
 
-    /// <summary>Parts of part names are not followed further down than this many alternatives of what is written.</summary>
+    /// <summary>Of what may be put in the place of a part so many alternatives are looked at.</summary>
     private const int MaxAlternatives = 12;
 
     /// <summary>The function's own parameter, unchanged; null for anything else.</summary>
@@ -55,6 +55,12 @@ internal sealed partial class FunctionAnalyzer
 
     private void Rewrite(RequestPart part, AbstractValue value)
     {
+        // A whole part that comes out of something unknown is commonly the same, read from the connection and taken apart.
+        if (part.IsWhole && value is { Constant: null, Fields: null or { Count: 0 } } && !value.IsTainted)
+        {
+            return;
+        }
+
         // Put back as it is, nothing has changed.
         if (value is not { Text: null, Taints: [{ IsRaw: true, Altered: false } only] } || !IsPart(only.Origin, part))
         {
@@ -275,17 +281,16 @@ internal sealed partial class FunctionAnalyzer
         : argument.Types.Contains("list") || fields.Keys.All(k => k.All(char.IsAsciiDigit)) ? fields.Values.Where(f => f is { Constant: not null, Taints.Count: 0 }).Select(f => new RequestPart(part, f.Constant!))
         : fields.Keys.Where(k => k != "*").Select(k => new RequestPart(part, k));
 
-    /// <summary>What is overwritten wherever the function comes back; where it puts a part back as it was on one way and made something of it on another, the latter.</summary>
+    /// <summary>
+    /// What is overwritten where the function comes back. If it puts a part back as it was on one way, or leaves it alone, and makes something of
+    /// it on another, the latter counts; a value that takes the place of what is missing does not.
+    /// </summary>
     private Dictionary<RequestPart, AbstractValue>? RewritesAtEnd()
     {
         Dictionary<RequestPart, AbstractValue>? all = null;
-        foreach (var block in _function.Order)
+        List<IReadOnlyDictionary<RequestPart, AbstractValue>> ends = [.. _function.Order.Where(ComesBackFrom).Select(b => _states[b]?.Rewritten ?? None)];
+        foreach (var rewritten in ends)
         {
-            if (_states[block]?.Rewritten is not { } rewritten || !ComesBackFrom(block))
-            {
-                continue;
-            }
-
             foreach (var (part, value) in rewritten)
             {
                 if (IsPutBack(part, value) && (all?.ContainsKey(part) ?? false))
@@ -299,7 +304,12 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        return all;
+        foreach (var part in all?.Keys.Where(p => IsPutBack(p, all[p]) && ends.Exists(e => !e.ContainsKey(p))).ToList() ?? [])
+        {
+            all!.Remove(part);
+        }
+
+        return all is { Count: > 0 } ? all : null;
     }
 
     /// <summary>The part stands where it stood, as it came.</summary>
