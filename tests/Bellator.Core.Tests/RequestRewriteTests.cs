@@ -50,11 +50,13 @@ public sealed class RequestRewriteTests
     [InlineData("number_part('id'); show(); function show() { inner(); } function inner() { echo part('id'); }", false)]
     [InlineData("number_parts(['id' => ['filter' => FILTER_VALIDATE_INT, 'default' => 1], 'page' => ['filter' => FILTER_VALIDATE_INT, 'default' => 1]]); echo part('page');", false)]
     [InlineData("foreach (['id', 'page'] as $n) { number_part($n); } echo part('page');", false)]
+    [InlineData("function is_empty_part($n) { if (isset_part($n)) { $v = $_REQUEST[$n]; if (!empty($v)) { return false; } } return true; } if (!is_empty_part('id')) { number_part('id'); } echo part('id');", false)]
     [InlineData("function shown($n) { return htmlspecialchars(part($n)); } echo '<b>' . shown('name') . '</b>';", false)]
     [InlineData("echo part('id');", true)]
     [InlineData("number_part('page'); echo part('id');", true)]
     [InlineData("set_part('action', $_REQUEST['action']); number_part('id'); echo part('name');", true)]
     [InlineData("if ($x) { number_part('id'); show(); } else { show(); } function show() { echo part('id'); }", true)]
+    [InlineData("function is_empty_part($n) { if (isset_part($n)) { $v = $_REQUEST[$n]; if (!empty($v)) { return false; } } return true; } if (is_empty_part('id')) { number_part('id'); } echo part('id');", true)]
     [InlineData("show(); number_part('id'); function show() { echo part('id'); }", true)]
     public void Functions_that_give_and_set_the_part_of_a_name(string code, bool isOpen) => Check(isOpen, ("lib.php", Accessors), ("page.php", "<?php include 'lib.php'; " + code));
 
