@@ -23,7 +23,7 @@ internal sealed partial class FunctionAnalyzer
         return _function.Blocks[block].Predecessors.Where(b => _states[b]?.Rewritten?.ContainsKey(part) ?? false).All(b => IsBehind(_function, b, there, dominator));
     }
 
-    /// <summary>Whoever comes to a block has come through another one, both behind a third.</summary>
+    /// <summary>Every way to the block leads through another one; the search ends at a third, which lies before both.</summary>
     private static bool IsBehind(IrFunction function, int block, int through, int after)
     {
         for (var at = block; at >= 0 && at != after; at = function.Blocks[at].Dominator)
@@ -56,9 +56,11 @@ internal sealed partial class FunctionAnalyzer
                 return instruction.Text is not ("==" or "===");
             case Opcode.GetItem or Opcode.GetField when IsPart(Get(test), part):
                 return true;
-            case Opcode.Call when CalledName(test) is "isset" or "empty" or "array_key_exists" && AnyOperand(instruction, v => IsPart(v, part) || IsName(v, part)):
-                return CalledName(test) != "empty";
+            case Opcode.Call when Asks(_function, test) is { } isThere && AnyOperand(instruction, v => IsPart(v, part) || IsName(v, part)):
+                return isThere;
             case Opcode.Call when _program.Program.FindFunction(_function.NameAt(test), _file) is { } own && AnyOperand(instruction, v => IsName(v, part)):
+                // Should its code change, this has to be looked at again.
+                _visit.NotePlaces(own.File);
                 return Presence(own);
             default:
                 return null;

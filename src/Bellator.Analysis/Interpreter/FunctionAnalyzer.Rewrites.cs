@@ -199,11 +199,18 @@ internal sealed partial class FunctionAnalyzer
         }
 
         // Under the name that is asked for there is nothing that stands under another one.
-        IReadOnlyList<Taint> Named(IReadOnlyList<Taint> taints) => AbstractValue.Union(taints
-            .Where(t => IsNamedByParameter(t) || t.Origin.Kind != OriginKind.Request || !parts.Contains(t.Origin.Part))
-            .Select(t => IsNamedByParameter(t) ? t with { Origin = AskedFor(t.Origin, arguments) } : t));
-        var asked = given.Text is null ? given.With(taints: Named(given.Taints)) : AbstractValue.OfText(given.Text.Map(p => p.IsHole ? [[Piece.Hole(Named(p.Taints), p.At)]] : null));
-        return AsRewritten(asked, null);
+        IReadOnlyList<Taint> Own(IReadOnlyList<Taint> taints) => [.. taints.Where(t => IsNamedByParameter(t) || t.Origin.Kind != OriginKind.Request || !parts.Contains(t.Origin.Part))];
+        var own = given.Text is null ? given.With(taints: Own(given.Taints)) : AbstractValue.OfText(given.Text.Map(p => p.IsHole ? [[Piece.Hole(Own(p.Taints), p.At)]] : null));
+        return AsRewritten(Named(own, o => AskedFor(o, arguments)), null);
+    }
+
+    /// <summary>Parts of the request that the value speaks of by the parameter that names them, as they are to be called.</summary>
+    private static AbstractValue Named(AbstractValue value, Func<Origin, Origin> called)
+    {
+        IReadOnlyList<Taint> Call(IReadOnlyList<Taint> taints) => AbstractValue.Union(taints.Select(t => IsNamedByParameter(t) ? t with { Origin = called(t.Origin) } : t));
+        return !value.Taints.Any(IsNamedByParameter) ? value
+            : value.Text is null ? value.With(taints: Call(value.Taints))
+            : AbstractValue.OfText(value.Text.Map(p => p.IsHole ? [[Piece.Hole(Call(p.Taints), p.At)]] : null));
     }
 
     private static bool IsNamedByParameter(Taint taint) => taint.Origin is { Kind: OriginKind.Request, Index: >= 0 };
@@ -222,15 +229,12 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Outside of the function its parameters name nothing: it is some part of the request, and which function read it is no matter.</summary>
     private static AbstractValue WithoutOwnNames(AbstractValue value, int depth = 0)
     {
-        static Taint Without(Taint taint) => IsNamedByParameter(taint) ? taint with { Origin = taint.Origin with { Index = -1, Function = -1 } } : taint;
         if (value.Fields is { } fields && depth < AbstractValue.MaxDepth && fields.Values.Any(f => FieldAccess.DeepTaints(f).Any(IsNamedByParameter)))
         {
             value = value.With(fields: fields.ToDictionary(f => f.Key, f => WithoutOwnNames(f.Value, depth + 1), StringComparer.Ordinal));
         }
 
-        return !value.Taints.Any(IsNamedByParameter) ? value
-            : value.Text is null ? value.With(taints: AbstractValue.Union(value.Taints.Select(Without)))
-            : AbstractValue.OfText(value.Text.Map(p => p.IsHole ? [[Piece.Hole([.. p.Taints.Select(Without)], p.At)]] : null));
+        return Named(value, o => o with { Index = -1, Function = -1 });
     }
 
     private Origin AskedFor(Origin origin, IReadOnlyList<AbstractValue> arguments)
@@ -254,7 +258,7 @@ internal sealed partial class FunctionAnalyzer
             foreach (var name in named.Count > 0 ? named : NamesIn(part.Part, parameter < arguments.Count ? arguments[parameter] : AbstractValue.Unknown))
             {
                 var operand = value.WholeParameter is { Origin: { Part.Length: 0 } whole } ? site.Operand(whole.Index) : -1;
-                Rewrite(name, name.Parameter is not null && operand >= 0 ? MadeOf(operand) : substitution.Apply(WithName(value, name)));
+                Rewrite(name, name.Parameter is not null && operand >= 0 ? MadeOf(operand) : substitution.Apply(Named(value, o => o with { Name = name.Parameter is null ? name.Name : Origin.AnyName, Index = name.Parameter ?? -1 })));
             }
         }
     }
@@ -270,10 +274,6 @@ internal sealed partial class FunctionAnalyzer
     }
 
     private static readonly Dictionary<RequestPart, AbstractValue> None = [];
-
-    /// <summary>Where the value speaks of the part by the parameter that names it, by its name.</summary>
-    private static AbstractValue WithName(AbstractValue value, RequestPart part) => !value.Taints.Any(IsNamedByParameter) ? value
-        : value.With(taints: AbstractValue.Union(value.Taints.Select(t => IsNamedByParameter(t) ? t with { Origin = t.Origin with { Name = part.Parameter is null ? part.Name : Origin.AnyName, Index = part.Parameter ?? -1 } } : t)));
 
     /// <summary>The parts that are the keys of an object or the elements of a list.</summary>
     private static IEnumerable<RequestPart> NamesIn(string part, AbstractValue argument) =>

@@ -54,10 +54,10 @@ public abstract class Check
 /// <summary>What checks read.</summary>
 public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, DatabaseSchema schema, AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, StatementShapes shapes, AccessMap access)
 {
-    /// <summary>For witnesses in SQL.</summary>
     /// <summary>Which columns say whose a record is.</summary>
     public OwnerColumns Owners => field ??= new OwnerColumns(Access, Schema, Accounts.Accounts, Words);
 
+    /// <summary>For witnesses in SQL.</summary>
     internal StatementShapes Shapes { get; } = shapes;
 
     /// <summary>What everybody who reaches a function has put into the parts of the request before.</summary>
