@@ -110,6 +110,7 @@ public sealed class SupervisionTests(FaultyApp faulty) : IClassFixture<FaultyApp
         Assert.Equal("done", (await UntilAsync(review, run, r => r.IsOver)).State);
     }
 
+    /// <summary>How close to its time it is ended is measured by <c>bellator load</c>; here it is far from the hours that all passwords would take, on any machine.</summary>
     [Fact]
     public async Task The_bench_keeps_its_time_whatever_a_value_asks_for()
     {
@@ -118,10 +119,10 @@ public sealed class SupervisionTests(FaultyApp faulty) : IClassFixture<FaultyApp
         // One guess of the second value takes many seconds; the first has one of the commonest passwords.
         const string Dear = "$2b$16$N9qo8uLOickgx2ZMRZoMyeIjZAgcfl7p92ldGxad68LJZdL17lhWy";
         await bench.DoAsync(new BenchTask("verify", ["5f4dcc3b5aa765d61d8327deb882cf99"], "password"), TimeSpan.FromSeconds(20), null, default);
-        const double Seconds = 8;
+        const double Seconds = 6;
         var watch = Stopwatch.StartNew();
-        var answer = await bench.DoAsync(new BenchTask("search", ["5f4dcc3b5aa765d61d8327deb882cf99", Dear]) { Seconds = Seconds, Threads = 1 }, TimeSpan.FromSeconds(Seconds * 1.08), null, default);
-        Assert.InRange(watch.Elapsed.TotalSeconds, 0, (Seconds * 1.1) + 0.3);
+        var answer = await bench.DoAsync(new BenchTask("search", ["5f4dcc3b5aa765d61d8327deb882cf99", Dear]) { Seconds = Seconds, Threads = 1 }, TimeSpan.FromSeconds(Seconds * 1.04), null, default);
+        Assert.InRange(watch.Elapsed.TotalSeconds, Seconds * 0.9, Seconds * 4);
         Assert.Equal("password", Assert.Single(answer.Search!.Found).Password);
         Assert.NotNull(answer.Ended);
     }

@@ -197,7 +197,7 @@ public sealed class PasswordsModel(Database database, AccountTable accounts, Ben
             var task = new BenchTask("search", [.. table.Readings.Select(r => r[0].Value)]) { Seconds = limit, Threads = Math.Max(1, Environment.ProcessorCount - 1) };
 
             // The work ends itself in time, but for a single guess that takes longer than all of it: that is ended with its process.
-            var answer = await bench.DoAsync(task, TimeSpan.FromSeconds(limit * 1.08), async part =>
+            var answer = await bench.DoAsync(task, TimeSpan.FromSeconds(limit * 1.04), async part =>
             {
                 if (part.Search is { } now && told.ElapsedMilliseconds > 200)
                 {
