@@ -212,7 +212,14 @@ async Task ManyFilesAsync()
 
     // Its audit is not what is measured here.
     var run = Regex.Match(await client.GetStringAsync(new Uri(review, UriKind.Relative)), "data-run=\"([^\"]+)\"").Groups[1].Value;
-    using var cancelled = await TestApp.PostAsync(client, review, $"{review}?handler=Cancel&run={run}", []);
+    await Task.Delay(1000);
+    watch.Restart();
+    using (var cancelled = await TestApp.PostAsync(client, review, $"{review}?handler=Cancel&run={run}", []))
+    {
+    }
+
+    await UntilAsync(review, "data-state=\"cancelled\"");
+    Say($"its audit ended {watch.Elapsed.TotalSeconds:0.0} s after it was cancelled");
 }
 
 // One guess of the value takes seconds: what is measured is how far past its time the search is ended.
