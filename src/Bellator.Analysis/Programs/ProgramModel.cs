@@ -12,6 +12,7 @@ public sealed class ProgramModel
     private readonly Dictionary<string, List<IrClass>> _classesByName = new(StringComparer.OrdinalIgnoreCase);
     private readonly Dictionary<string, List<IrClass>> _classesByShortName = new(StringComparer.OrdinalIgnoreCase);
     private readonly System.Collections.Concurrent.ConcurrentDictionary<IrClass, IrClass?> _bases = new();
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<IrClass, (string Name, IrClass Used)[]> _traits = new();
 
     private ProgramModel(SourceTree tree, IReadOnlyList<IrFile> files, int functionBound, int cellCount)
     {
@@ -175,6 +176,10 @@ public sealed class ProgramModel
         return _bases.GetOrAdd(type, t => FindClass(t.Base!, t.File) is { } parent && !ReferenceEquals(parent, t) ? parent : null);
     }
 
+    /// <summary>The traits or modules of a class that are part of the program, by the names it gives them.</summary>
+    private (string Name, IrClass Used)[] TraitsOf(IrClass type) =>
+        _traits.GetOrAdd(type, t => [.. t.Traits.Select(n => (Name: n, Used: FindClass(n, t.File))).Where(n => n.Used is not null).Select(n => (n.Name, n.Used!))]);
+
     /// <summary>The method as the class has it: its own, from a trait, or inherited. Where the class only promises it, the first implementation.</summary>
     public IrFunction? FindMethod(IrClass type, string name)
     {
@@ -189,9 +194,9 @@ public sealed class ProgramModel
                 return method;
             }
 
-            foreach (var trait in at.Traits)
+            foreach (var (trait, used) in at.Traits.Count == 0 ? [] : TraitsOf(at))
             {
-                if (FindClass(trait, at.File) is { } used && used.Methods.TryGetValue(name, out method))
+                if (used.Methods.TryGetValue(name, out method))
                 {
                     // The framework's own stands before what is put behind it.
                     return at.Brought is { } own && own.BasesBehind.Contains(trait) && own.Methods.TryGetValue(name, out var first) ? first : method;

@@ -268,7 +268,7 @@ public sealed partial class ProgramAnalysis
     private AnalysisOutcome Evaluate(StoreView visit)
     {
         var function = visit.Function;
-        var (begun, clock) = (ThreadTime.Now, System.Diagnostics.Stopwatch.GetTimestamp());
+        var (begun, clock) = (ThreadTime.Recent, System.Diagnostics.Stopwatch.GetTimestamp());
         Activity?.Begin(function.File.Source.Path);
         try
         {
@@ -277,7 +277,7 @@ public sealed partial class ProgramAnalysis
 
             // Asking for the thread's time costs as much as a small function. It is never more than what has passed.
             var passed = System.Diagnostics.Stopwatch.GetElapsedTime(clock);
-            return new AnalysisOutcome(summary, null, false, passed < Short ? passed : ThreadTime.Now - begun, flow.IsCutShort, null);
+            return new AnalysisOutcome(summary, null, false, passed < Short ? passed : TimeSpan.FromTicks(Math.Min(passed.Ticks, (ThreadTime.Now - begun).Ticks)), flow.IsCutShort, null);
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {

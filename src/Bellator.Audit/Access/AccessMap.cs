@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Interpreter;
@@ -18,13 +19,16 @@ public sealed class AccessMap
     private readonly ScopedTables _scoped;
     private readonly Dictionary<string, OwnedTable> _owned = new(StringComparer.OrdinalIgnoreCase);
 
-    public AccessMap(SurfaceModel surface, ProgramAnalysis flow, DatabaseSchema schema)
+    internal AccessMap(SurfaceModel surface, ProgramAnalysis flow, DatabaseSchema schema, WorkerPool crew)
     {
         _surface = surface;
         _flow = flow;
         _schema = schema;
         _scoped = new ScopedTables(flow, surface);
-        Entries = [.. surface.EntryPoints.Where(e => e.Handler is not null).Select(Read)];
+        EntryPoint[] handled = [.. surface.EntryPoints.Where(e => e.Handler is not null)];
+        var entries = new EntryAccess[handled.Length];
+        crew.ForEach(entries.Length, i => entries[i] = Read(handled[i]));
+        Entries = entries;
         foreach (var entry in Entries)
         {
             Learn(entry);
@@ -126,31 +130,34 @@ public sealed class AccessMap
 
         // One statement may be prepared, given its values and run at three calls: the one that knows most tells.
         var byPlace = uses.ToLookup(u => u.Access.At);
-        uses.RemoveAll(u => u.Terms.IsBare && byPlace[u.Access.At].Any(o => o != u && !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
+        uses.RemoveAll(u => u.Terms.IsBare && byPlace[u.Access.At].Any(o => !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
         return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
     }
 
     /// <summary>What a function does with records, and what it holds against the person: read once, however many entries come to it.</summary>
     private sealed record FunctionRecords(List<(AnalysisEvent Happening, TableAccess Access, RowTerms Terms, (string, RecordAction, Location) Key)> Uses, List<SubjectDecision> Decisions);
 
-    private readonly Dictionary<IrFunction, FunctionRecords> _doneIn = [];
+    private readonly ConcurrentDictionary<IrFunction, FunctionRecords> _doneIn = new();
 
-    private FunctionRecords DoneIn(IrFunction function)
+    private FunctionRecords DoneIn(IrFunction function) => _doneIn.GetOrAdd(function, ReadFunction);
+
+    private FunctionRecords ReadFunction(IrFunction function)
     {
-        if (_doneIn.TryGetValue(function, out var known))
-        {
-            return known;
-        }
-
         var done = new FunctionRecords([], []);
         foreach (var happening in _flow.SummaryOf(function).Events)
         {
-            done.Uses.AddRange(_surface.AccessesOf(happening).Select(a => (happening, a, RowTerms.Of(happening, a, _flow.Vocabulary), (a.Table.ToLowerInvariant(), a.Action, happening.At))));
+            done.Uses.AddRange(RowsOf(happening).Select(r => (happening, r.Access, r.Terms, (r.Access.Table.ToLowerInvariant(), r.Access.Action, happening.At))));
             AddDecision(happening, done.Decisions);
         }
 
-        return _doneIn[function] = done;
+        return done;
     }
+
+    /// <summary>What one happening does to records, with the terms on the rows.</summary>
+    public IReadOnlyList<(TableAccess Access, RowTerms Terms)> RowsOf(AnalysisEvent happening) =>
+        _rowsOf.GetOrAdd(happening, e => [.. _surface.AccessesOf(e).Select(a => (a, RowTerms.Of(e, a, _flow.Vocabulary)))]);
+
+    private readonly ConcurrentDictionary<AnalysisEvent, (TableAccess Access, RowTerms Terms)[]> _rowsOf = new(ReferenceEqualityComparer.Instance);
 
     private static (int File, int Start) StartOf(RecordUse use) => (use.Happening.At.File, use.Happening.At.Start);
 
@@ -164,12 +171,12 @@ public sealed class AccessMap
 
     /// <summary>The entry finds the row by the same value, and by the person too.</summary>
     private static bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
-        entry.Uses.Concat(entry.OnTheWay).Any(o => o.Terms.OfSubject && IsSame(o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
+        entry.OfSubject.Any(o => IsSame(o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
 
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
     private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
         use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
-        && entry.Uses.Concat(entry.OnTheWay).Any(o => o != use && o.Terms.OfSubject && !IsSame(o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
+        && entry.OfSubject.Any(o => !IsSame(o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
 
     /// <summary>What is done with an object is done with the row that a look-up of the entry found, by conditions that were not understood.</summary>
     private static bool IsFoundUnclearly(EntryAccess entry, RecordUse use) =>

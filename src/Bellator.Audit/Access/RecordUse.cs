@@ -33,6 +33,9 @@ public sealed record EntryAccess(EntryPoint Entry, IReadOnlyList<RecordUse> Uses
 
     /// <summary>What steps on the way do with records before the handler runs.</summary>
     public IReadOnlyList<RecordUse> OnTheWay { get; init; } = [];
+
+    /// <summary>Those of the uses, on the way or in the handler, that are limited to the person.</summary>
+    public IReadOnlyList<RecordUse> OfSubject => field ??= [.. Uses.Concat(OnTheWay).Where(u => u.Terms.OfSubject)];
 }
 
 /// <summary>Whose rows are reached.</summary>

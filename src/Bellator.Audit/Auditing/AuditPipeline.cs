@@ -119,7 +119,7 @@ public static class AuditPipeline
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, crew);
         var accounts = new AccountContext(program, flow, schema, surface);
-        var map = new AccessMap(surface, flow, schema);
+        var map = new AccessMap(surface, flow, schema, crew);
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);

@@ -56,6 +56,7 @@ public sealed class SurfaceModel
             .Select(rules.With)
             .Select(WithTests)
             .OrderBy(e => e.Path, StringComparer.Ordinal).ThenBy(e => e.Method, StringComparer.Ordinal).ThenBy(e => e.At.File).ThenBy(e => e.At.Start)];
+        _byHandler = EntryPoints.Where(e => e.Handler is not null).ToLookup(e => e.Handler!);
         var details = new EntryDetails[EntryPoints.Count];
         crew.ForEach(details.Length, i => details[i] = Read(EntryPoints[i]));
         foreach (var entry in details)
@@ -65,6 +66,11 @@ public sealed class SurfaceModel
     }
 
     public IReadOnlyList<EntryPoint> EntryPoints { get; }
+
+    private readonly ILookup<IrFunction, EntryPoint> _byHandler;
+
+    /// <summary>The entry points that a function handles, in the order of all of them.</summary>
+    public IEnumerable<EntryPoint> HandledBy(IrFunction function) => _byHandler[function];
 
     public CallReachability Reach { get; }
 
@@ -90,7 +96,9 @@ public sealed class SurfaceModel
     public IEnumerable<TableAccess> FetchedFor(EntryPoint entry) => _accesses.Bound(entry, _flow.Facts);
 
     /// <summary>What one happening does to records.</summary>
-    public IReadOnlyList<TableAccess> AccessesOf(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run or EventKind.Access ? [.. _accesses.Of(happening)] : [];
+    public IReadOnlyList<TableAccess> AccessesOf(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run or EventKind.Access ? _accessesOf.GetOrAdd(happening, e => [.. _accesses.Of(e)]) : [];
+
+    private readonly ConcurrentDictionary<AnalysisEvent, TableAccess[]> _accessesOf = new(ReferenceEqualityComparer.Instance);
 
     /// <summary>The handler and what it comes to, but for what is common to most handlers.</summary>
     public IReadOnlyList<IrFunction> OwnReach(IrFunction handler) => _common.OwnReach(handler);

@@ -55,19 +55,18 @@ public sealed class KeptCredentials
 {
     private readonly Dictionary<string, KeptCredential> _byTable = new(StringComparer.OrdinalIgnoreCase);
 
-    public KeptCredentials(AccountContext context, IEnumerable<AnalysisEvent> uses)
+    public KeptCredentials(AccountContext context, AccessMap map, IEnumerable<AnalysisEvent> uses)
     {
         var all = uses.ToList();
         foreach (var use in all)
         {
-            foreach (var access in context.Surface.AccessesOf(use).Where(a => a.Action is not (RecordAction.Create or RecordAction.Edit) && !a.IsGuess))
+            foreach (var (access, terms) in map.RowsOf(use).Where(r => r.Access.Action is not (RecordAction.Create or RecordAction.Edit) && !r.Access.IsGuess))
             {
-                var terms = RowTerms.Of(use, access, context.Words);
                 foreach (var term in terms.Request)
                 {
                     if ((context.Schema.Find(access.Table) is not { Columns.Count: > 0 } table || table.Find(term.Column) is not null) && !IsTiedToPerson(context, access.Table, terms, term) && term.Taints.FirstOrDefault(t => t.Origin.Part is "cookie" or "header") is { Origin.Name: { } name } sent && (context.Words.IsCredential(name) || context.Words.IsSecretToken(name) || context.Words.IsSecretToken(term.Column) || context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table)) || (sent.Origin.Part == "cookie" && KeepsTokens(context, access.Table))) && !context.Words.IsPassword(name))
                     {
-                        Add(context, use, access, term, sent);
+                        Add(context, use, access, terms, term, sent);
                     }
                 }
 
@@ -76,7 +75,7 @@ public sealed class KeptCredentials
                 {
                     if ((context.Words.IsSecretToken(term.Column) || context.Words.IsAnyHash(term.Column)) && term.Taints.FirstOrDefault(t => t is { Selects: false, Origin: { Kind: OriginKind.Subject, Name.Length: > 0 } }) is { } signed)
                     {
-                        Add(context, use, access, term, signed);
+                        Add(context, use, access, terms, term, signed);
                     }
                 }
             }
@@ -107,7 +106,7 @@ public sealed class KeptCredentials
 
     public IReadOnlyCollection<KeptCredential> All => _byTable.Values;
 
-    private void Add(AccountContext context, AnalysisEvent use, TableAccess access, RowTerm term, Taint sent)
+    private void Add(AccountContext context, AnalysisEvent use, TableAccess access, RowTerms terms, RowTerm term, Taint sent)
     {
         if (!_byTable.TryGetValue(access.Table, out var kept))
         {
@@ -115,7 +114,7 @@ public sealed class KeptCredentials
         }
 
         var statements = SqlTexts.Of(use.Role("text"));
-        var looked = new HashSet<string>(RowTerms.Of(use, access, context.Words).Other, StringComparer.OrdinalIgnoreCase);
+        var looked = new HashSet<string>(terms.Other, StringComparer.OrdinalIgnoreCase);
         looked.UnionWith(FieldNames.ReadIn(use.Function));
         looked.UnionWith(FieldNames.ReadIn(access.Function));
         kept.Lookups.Add(new CredentialLookup(access.At, use.Function, sent, looked, [.. statements.SelectMany(s => s.Tables).Append(access.Table).Distinct(StringComparer.OrdinalIgnoreCase)])

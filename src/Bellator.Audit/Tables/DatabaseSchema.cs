@@ -199,25 +199,42 @@ public sealed class DatabaseSchema
         {
             _tables[ShortName(to)] = table.Renamed(ShortName(to));
         }
+
+        _ofModels.Clear();
     }
 
     /// <summary>The table of this name, made if it is new.</summary>
     internal Table Declare(string name, Location at)
     {
         name = ShortName(name);
-        return _tables.TryGetValue(name, out var table) ? table : _tables[name] = new Table(name, at);
+        if (_tables.TryGetValue(name, out var table))
+        {
+            return table;
+        }
+
+        _ofModels.Clear();
+        return _tables[name] = new Table(name, at);
     }
 
     private readonly Dictionary<string, string> _named = new(StringComparer.Ordinal);
 
     /// <summary>Notes what the program calls the table of a class.</summary>
-    internal void NameModel(string model, string table) => _named[ShortName(model)] = table;
+    internal void NameModel(string model, string table)
+    {
+        _named[ShortName(model)] = table;
+        _ofModels.Clear();
+    }
 
     /// <summary>What the program calls the table of a class; null if nothing is said.</summary>
     internal string? NameOf(string model) => _named.GetValueOrDefault(ShortName(model));
 
     /// <summary>The table that a class or model of the name stands for: as the program says, of that name, of its plural, or of its words with underscores.</summary>
-    public Table? OfModel(string model)
+    public Table? OfModel(string model) => _ofModels.GetOrAdd(model, FindOfModel);
+
+    /// <summary>What was found last; tables that are declared later may change it.</summary>
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, Table?> _ofModels = new(StringComparer.Ordinal);
+
+    private Table? FindOfModel(string model)
     {
         var parts = string.Join('_', IdentifierClassifier.Parts(ShortName(model)));
         return (NameOf(model) is { } said ? Find(said) : null) ?? Find(model) ?? Find(parts) ?? Find(IdentifierClassifier.Plural(parts)) ?? OfOne(parts, Find) ?? _tables.Values.FirstOrDefault(t => t.Name.EndsWith("_" + parts, StringComparison.OrdinalIgnoreCase) || t.Name.EndsWith("_" + IdentifierClassifier.Plural(parts), StringComparison.OrdinalIgnoreCase));

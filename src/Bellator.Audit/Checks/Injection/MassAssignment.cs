@@ -126,7 +126,7 @@ public sealed class MassAssignment : Check
     /// <summary>Only people with a role come there: a column that is named for them is theirs to set.</summary>
     private static bool MeantFor(CheckContext context, AnalysisEvent happening)
     {
-        var entries = context.Accounts.Surface.EntryPoints.Where(e => e.Handler == happening.Function).ToList();
+        var entries = context.Accounts.Surface.HandledBy(happening.Function).ToList();
         return entries.Count > 0 && entries.TrueForAll(e => e.Guards.Any(g => g.Asks == Requirement.Role));
     }
 

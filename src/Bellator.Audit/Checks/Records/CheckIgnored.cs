@@ -124,7 +124,7 @@ public sealed class CheckIgnored : Check
     private static bool Decides(CheckContext context, IReadOnlyCollection<IrFunction> reach) => Decides(context, reach, reach.SelectMany(f => context.Flow.SummaryOf(f).Events));
 
     private static bool Decides(CheckContext context, IReadOnlyCollection<IrFunction> reach, IEnumerable<AnalysisEvent> events) =>
-        reach.Count <= MaxFunctions && events.Any(e => e is { Kind: EventKind.Decision, Guessed: false } || context.Accounts.Surface.AccessesOf(e).Any(a => a.Action is RecordAction.View or RecordAction.List && RowTerms.Of(e, a, context.Words).OfSubject));
+        reach.Count <= MaxFunctions && events.Any(e => e is { Kind: EventKind.Decision, Guessed: false } || context.Access.RowsOf(e).Any(r => r.Access.Action is RecordAction.View or RecordAction.List && r.Terms.OfSubject));
 
     /// <summary>The function does nothing but say whether: it holds something against the person, gives the result back, and neither stops nor changes anything.</summary>
     private static bool Answers(CheckContext context, IrFunction caller, IrFunction function)
@@ -151,7 +151,7 @@ public sealed class CheckIgnored : Check
                 return false;
             }
 
-            decides |= happening is { Kind: EventKind.Decision, Guessed: false } || context.Accounts.Surface.AccessesOf(happening).Any(a => RowTerms.Of(happening, a, context.Words).OfSubject && context.Words.Authorizes(function.Name));
+            decides |= happening is { Kind: EventKind.Decision, Guessed: false } || (context.Words.Authorizes(function.Name) && context.Access.RowsOf(happening).Any(r => r.Terms.OfSubject));
         }
 
         return decides;

@@ -13,7 +13,7 @@ internal static class CredentialChecks
 {
     /// <summary>Those of the audited program, found once.</summary>
     public static KeptCredentials Of(CheckContext context) =>
-        context.Kept(() => new KeptCredentials(context.Accounts, context.EventsOf(EventKind.Query, EventKind.Run, EventKind.Access)));
+        context.Kept(() => new KeptCredentials(context.Accounts, context.Access, context.EventsOf(EventKind.Query, EventKind.Run, EventKind.Access)));
 
     /// <summary>The credentials that are still good after an entry point has run that should end them.</summary>
     /// <param name="entries">Entry points, with what they change.</param>

@@ -100,7 +100,7 @@ public sealed class DisabledAccountAccepted : Check
             var reach = context.Accounts.Surface.OwnReach(function);
             if (!reach.SelectMany(f => context.Flow.SummaryOf(f).Events).SelectMany(context.Accounts.Surface.AccessesOf).Any(a => a.At != change.At && a.Action is RecordAction.Delete or RecordAction.Edit) && !reach.SelectMany(f => f.CalledNames()).Any(context.Words.Ends))
             {
-                var entry = context.Accounts.Surface.EntryPoints.FirstOrDefault(e => e.Handler == function);
+                var entry = context.Accounts.Surface.HandledBy(function).FirstOrDefault();
                 yield return (entry is null ? function.Name : entry.Address, change);
             }
         }

@@ -59,6 +59,7 @@ public sealed class KeptCredentialLasting : Check
 
     /// <summary>Some code deletes rows by their age.</summary>
     private static bool IsSwept(CheckContext context, Table table) =>
-        context.EventsOf(Analysis.Events.EventKind.Query, Analysis.Events.EventKind.Run, Analysis.Events.EventKind.Access).SelectMany(e => context.Accounts.Surface.AccessesOf(e).Where(a => a.Action == RecordAction.Delete && a.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase)).Select(a => (Event: e, Access: a)))
-            .Any(u => Access.RowTerms.Of(u.Event, u.Access, context.Words).Other.Concat(u.Access.Columns).Any(c => Ends(context, c) || context.Words.TellsWhen(c)));
+        context.EventsOf(Analysis.Events.EventKind.Query, Analysis.Events.EventKind.Run, Analysis.Events.EventKind.Access).SelectMany(context.Access.RowsOf)
+            .Where(r => r.Access.Action == RecordAction.Delete && r.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase))
+            .Any(r => r.Terms.Other.Concat(r.Access.Columns).Any(c => Ends(context, c) || context.Words.TellsWhen(c)));
 }
