@@ -109,7 +109,7 @@ internal sealed partial class FunctionAnalyzer
         part.Types.Any(IsFetched) && CarriedBy(source) is { } statement ? part.With(carried: statement) : part;
 
     /// <summary>The type of a text that an object was written out to; the object is its payload.</summary>
-    private const string Serialized = "serialized";
+    internal const string Serialized = "serialized";
 
     private static AbstractValue AsSerialized(AbstractValue text, AbstractValue whole) =>
         text.With(types: text.Types.Contains(Serialized) ? null : [.. text.Types, Serialized], carried: whole);

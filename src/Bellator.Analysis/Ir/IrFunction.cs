@@ -119,9 +119,10 @@ public sealed class IrFunction
 
     public ReadOnlySpan<Operand> List(in Instruction instruction) => Operands.AsSpan(instruction.B, instruction.C);
 
+    /// <summary>Where an instruction stands; where a function is that has no such instruction, as one without a body.</summary>
     public Location LocationOf(int instruction)
     {
-        var span = Instructions[instruction].Span;
+        var span = (uint)instruction < (uint)Instructions.Length ? Instructions[instruction].Span : Span;
         return new Location(File.Index, span.Start, span.End);
     }
 

@@ -3,14 +3,17 @@ namespace Bellator.Analysis.Libraries;
 /// <summary>An argument at which a value can do harm.</summary>
 public sealed class SinkModel
 {
-    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, <c>mail</c> (the text of a message), <c>link-host</c> (the host of links that the application makes), <c>throttle-key</c> (by what tries are counted, or the function that says it), and what is switched off of cookies and tokens.</summary>
+    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, <c>mail</c> (the text of a message), <c>link-host</c> (the host of links that the application makes), <c>log-format</c> (what a log of requests writes of each), <c>throttle-key</c> (by what tries are counted, or the function that says it), and what is switched off of cookies and tokens.</summary>
     public string Kind { get; set; } = "";
 
     /// <summary>It is no value that does harm, but what is switched off.</summary>
     internal bool IsSwitch => ModelValidator.Switches.Contains(Kind);
 
+    /// <summary>What whole records give away there counts, not only what the visitor sent.</summary>
+    internal bool TakesRecords => Kind is "response" or "session";
+
     /// <summary>A value that stands in the code is what does the harm.</summary>
-    internal bool TakesConstants => Kind == "signing-key";
+    internal bool TakesConstants => Kind is "signing-key" or "log-format";
 
     /// <summary>The argument; -1 is the object.</summary>
     public int At { get; set; }

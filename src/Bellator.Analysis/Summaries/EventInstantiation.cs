@@ -19,7 +19,7 @@ internal static class EventInstantiation
         {
             var applied = applications[at++] = happening.Kind is EventKind.Hash or EventKind.Compare ? FieldAccess.Flattened(substitution.Apply(value)) : substitution.Apply(value);
             changed |= !ReferenceEquals(applied, value);
-            tells |= applied.IsTainted || applied.HasParameters || (name == "value" && (FieldAccess.DeepTaints(applied).Count > 0 || (happening.Sink is { Kind: "response" } && !ReferenceEquals(applied, AbstractValue.Unknown)))) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0)
+            tells |= applied.IsTainted || applied.HasParameters || (name == "value" && (FieldAccess.DeepTaints(applied).Count > 0 || (happening.Sink is { TakesRecords: true } && !ReferenceEquals(applied, AbstractValue.Unknown)))) || (name is "cost" or "salt" && applied.Constant is not null) || (name == "values" && FieldAccess.DeepTaints(applied).Count > 0)
                 || (name == "value" && happening.Sink is { TakesConstants: true } && (applied.Constant ?? applied.Fallback) is not null)
                 || (name == "text" && (applied.Constant is not null || applied.Text is not null));
         }
@@ -36,7 +36,7 @@ internal static class EventInstantiation
             roles[name] = applications[at++];
         }
 
-        var settled = happening.Role("text").HasParameters || happening.Role("cost").HasParameters || (happening.Sink is { Kind: "response" } && happening.Role("value").WholeParameter is not null) ? call : happening.Place;
+        var settled = happening.Role("text").HasParameters || happening.Role("cost").HasParameters || (happening.Sink is { TakesRecords: true } && happening.Role("value").WholeParameter is not null) ? call : happening.Place;
         return new AnalysisEvent { Kind = happening.Kind, Fact = happening.Fact, Sink = happening.Sink, Context = happening.Context, Function = happening.Function, At = happening.At, Place = settled, Places = happening.Places, Roles = roles, Guessed = happening.Guessed, Depth = happening.Depth + 1 };
     }
 }

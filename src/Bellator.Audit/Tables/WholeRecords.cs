@@ -18,6 +18,11 @@ public sealed class WholeRecords(ProgramModel program, DatabaseSchema schema, Ac
     /// <param name="from">Where it is given out: of several applications each has records of its own.</param>
     public string? PasswordIn(AbstractValue value, IrFile from, int depth = 0)
     {
+        if (depth < AbstractValue.MaxDepth && value.Payload is { } madeOf && value.Types.Contains(FunctionAnalyzer.Serialized))
+        {
+            return PasswordIn(madeOf, from, depth + 1);
+        }
+
         foreach (var type in value.Types.Where(t => t[0] == FunctionAnalyzer.WholeMark))
         {
             var family = Languages.Family(from.Source.Language);

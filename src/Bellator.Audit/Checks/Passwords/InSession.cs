@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
+using Bellator.Audit.Tables;
 
 namespace Bellator.Audit.Checks.Passwords;
 
@@ -25,6 +26,7 @@ public sealed class InSession : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
+        var records = new WholeRecords(context.Program, context.Schema, context.Accounts.Accounts, context.Words);
         foreach (var happening in context.EventsAt("session"))
         {
             var value = happening.Role("value");
@@ -35,6 +37,17 @@ public sealed class InSession : Check
             else if (FieldAccess.DeepTaints(value).FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored && context.Words.IsPasswordColumn(t.Origin.Name) && !t.Guessed) is { } stored)
             {
                 yield return Found(happening, stored, $"The stored password ({CheckContext.Describe(stored.Origin)}) is copied into the session.");
+            }
+            else if (!(value.HasParameters && context.Flow.IsCalled(happening.Function.Id)) && records.PasswordIn(value, happening.Function.File) is { } column)
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.Place,
+                    Certainty = happening.Guessed ? Certainty.Matched : Certainty.Traced,
+                    Message = $"The whole record is kept in the session, the database column “{column}” with it.",
+                    Subject = column,
+                };
             }
             else if (value.Fields?.Values.FirstOrDefault(f => f.Constant is null && context.Words.IsPasswordColumn(f.Name)) is { Name: { } field })
             {
