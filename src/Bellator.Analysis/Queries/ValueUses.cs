@@ -1,4 +1,5 @@
 using Bellator.Analysis.Ir;
+using Bellator.Text;
 
 namespace Bellator.Analysis.Queries;
 
@@ -29,6 +30,10 @@ public sealed class ValueUses
         uses.Follow(value, passes);
         return uses;
     }
+
+    /// <summary>The call that stands at a place; -1 if there is none.</summary>
+    public static int CallAt(IrFunction function, Location at) =>
+        Array.FindIndex(function.Instructions, i => i.Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New && i.Span.Start == at.Start && i.Span.End == at.End);
 
     private void Follow(int value, Func<int, bool> passes)
     {

@@ -18,7 +18,7 @@ public sealed class PredictableToken : Check
 
     public override string Vector => "CVSS:3.1/AV:N/AC:H/PR:N/UI:N/S:U/C:H/I:H/A:N";
 
-    public override string Why => "Ordinary random numbers can be predicted from earlier ones, and the time is known to everybody: whoever computes the token is taken for its owner.";
+    public override string Why => "Ordinary random numbers can be predicted from earlier ones, the time is known to everybody, and ids and addresses to many: whoever computes the token is taken for its owner.";
 
     public override string FalsePositiveIf => "The value is no secret, or stands beside one that cannot be guessed.";
 
@@ -34,7 +34,7 @@ public sealed class PredictableToken : Check
         foreach (var random in context.EventsOf(EventKind.Random).Where(e => e.Depth == 0 && !ofReset.Contains(e.Place) && !ofReset.Contains(e.At) && MadeUp.Of(e).IsWeak))
         {
             // A source made for secrets beside it makes the token hard to guess.
-            if (!strong.Contains(random.Function) && TokenMadeOf(context, random) is { } token && told.Add((random.Function, token)))
+            if (!strong.Contains(random.Function) && TokenMadeOf(context, random.Function, ValueUses.CallAt(random.Function, random.At)) is { } token && told.Add((random.Function, token)))
             {
                 yield return new Finding
                 {
@@ -46,13 +46,23 @@ public sealed class PredictableToken : Check
                 };
             }
         }
+
+        foreach (var derived in DerivedToken.Of(context).Where(d => !ofReset.Contains(d.At) && !strong.Contains(d.Function) && told.Add((d.Function, d.Token))))
+        {
+            yield return new Finding
+            {
+                Check = this,
+                At = derived.At,
+                Certainty = Certainty.Matched,
+                Message = $"“{derived.Token}” is a digest of {string.Join(" and ", derived.Made.Select(m => $"“{m}”"))}: whoever knows these can compute it.",
+                Subject = derived.Token,
+            };
+        }
     }
 
-    /// <summary>The name of the token that the value goes into; null if none is known.</summary>
-    private static string? TokenMadeOf(CheckContext context, AnalysisEvent random)
+    /// <summary>The name of the token that the value of a call goes into; null if none is known.</summary>
+    internal static string? TokenMadeOf(CheckContext context, IrFunction function, int made)
     {
-        var function = random.Function;
-        var made = Array.FindIndex(function.Instructions, i => i.Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New && i.Span.Start == random.At.Start && i.Span.End == random.At.End);
         if (made < 0)
         {
             return null;
