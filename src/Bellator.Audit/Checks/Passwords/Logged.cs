@@ -33,11 +33,11 @@ public sealed class Logged : PasswordLeak
     /// <summary>All that was sent is logged, where a password is sent.</summary>
     private IEnumerable<Finding> WholeForms(CheckContext context)
     {
-        var near = new NamesRead(context);
+        NamesRead? near = null;
         foreach (var happening in context.EventsAt(Place))
         {
             var value = happening.Role("value");
-            if (WholeIn(value, 0).Any(w => context.Counts(w.Form)) && IsWritten(happening, value) && near.Password(happening.Function, value) is var (name, isSame)
+            if (WholeIn(value, 0).Any(w => context.Counts(w.Form)) && IsWritten(happening, value) && (near ??= new NamesRead(context)).Password(happening.Function, value) is var (name, isSame)
                 && WholeIn(value, 0).FirstOrDefault(w => context.Counts(w.Form) && !IsSetApart(w.From, name)).Form is { } whole)
             {
                 yield return new Finding
@@ -98,9 +98,22 @@ public sealed class Logged : PasswordLeak
                 return (here, true);
             }
 
+            if (_handlersOf.Contains(at))
+            {
+                return null;
+            }
+
             // A step on the way of other addresses logs what all of them are sent.
-            return _handlersOf.Contains(at) ? null : Find(_stepsOf[at]) is { } behind ? (behind, true) : at.Outer is not null || at.Parameters.Count >= 3 ? Find(_handlersOf.SelectMany(h => h).Where(h => Languages.Family(h.File.Source.Language) == Languages.Family(at.File.Source.Language))) is { } any ? (any, false) : null : null;
+            if (Find(_stepsOf[at]) is { } behind)
+            {
+                return (behind, true);
+            }
+
+            return IsLikeAStep(at) && Find(_handlersOf.SelectMany(h => h).Where(h => Languages.Family(h.File.Source.Language) == Languages.Family(at.File.Source.Language))) is { } any ? (any, false) : null;
         }
+
+        /// <summary>Nothing is seen to call it: it is handed to somebody, or takes the next step as its third parameter.</summary>
+        private static bool IsLikeAStep(IrFunction function) => function.Outer is not null || function.Parameters.Count >= 3;
 
         private string? Find(IEnumerable<IrFunction> handlers) =>
             handlers.Distinct().SelectMany(h => context.Accounts.Surface.OwnReach(h).Append(h)).Distinct().SelectMany(context.Flow.ReadsOf)

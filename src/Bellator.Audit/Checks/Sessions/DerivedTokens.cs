@@ -28,7 +28,7 @@ public sealed record DerivedToken(Location At, IrFunction Function, string Token
             }
 
             var parts = new Parts(context, function);
-            if (Hashed(function, made, hash.Fact?.Hash?.Value) is { Count: > 0 } hashed && hashed.TrueForAll(v => parts.Take(v, 0)) && parts.NameSomebody
+            if (Hashed(function, made, hash.Fact?.Hash?.Value) is { Count: > 0 } hashed && hashed.TrueForAll(v => parts.Take(v, 0)) && parts.NamesSomebody
                 && PredictableToken.TokenMadeOf(context, function, made) is { } token)
             {
                 yield return new DerivedToken(hash.At, function, token, [.. parts.Names]);
@@ -64,10 +64,13 @@ public sealed record DerivedToken(Location At, IrFunction Function, string Token
     {
         private readonly IdentifierClassifier _words = context.Words;
 
+        /// <summary>What was looked at already is not looked at again: in a loop a value is made of itself.</summary>
+        private readonly HashSet<int> _seen = [];
+
         public SortedSet<string> Names { get; } = new(StringComparer.Ordinal);
 
         /// <summary>There is an id or an address among the parts: what is only made of the time is random numbers’ matter.</summary>
-        public bool NameSomebody { get; private set; }
+        public bool NamesSomebody { get; private set; }
 
         /// <summary>Whether all that the value was made of can be guessed.</summary>
         public bool Take(int value, int depth)
@@ -75,6 +78,11 @@ public sealed record DerivedToken(Location At, IrFunction Function, string Token
             if (depth > MaxSteps || value < 0)
             {
                 return false;
+            }
+
+            if (!_seen.Add(value))
+            {
+                return true;
             }
 
             ref readonly var instruction = ref function.Instructions[value];
@@ -89,7 +97,7 @@ public sealed record DerivedToken(Location At, IrFunction Function, string Token
                 case Opcode.Binary:
                     return instruction.Text is "+" or "." or "*" or "-" or "||" or "??" && Take(instruction.A, depth + 1) && Take(instruction.B, depth + 1);
                 case Opcode.Parameter:
-                    return Known(function.Parameters[instruction.A].Name);
+                    return instruction.A >= 0 && instruction.A < function.Parameters.Count && Known(function.Parameters[instruction.A].Name);
                 case Opcode.GetField or Opcode.GetStatic:
                     return Known(instruction.Text);
                 case Opcode.GetItem:
@@ -116,7 +124,7 @@ public sealed record DerivedToken(Location At, IrFunction Function, string Token
 
         private bool TakeCall(int value, in Instruction call, int depth)
         {
-            var name = IrClass.ShortOf((call.Op == Opcode.Call ? function.Instructions[call.A].Text ?? function.Names.GetValueOrDefault(call.A) : call.Text) ?? "");
+            var name = IrClass.ShortOf((call is { Op: Opcode.Call, A: >= 0 } ? function.Instructions[call.A].Text ?? function.Names.GetValueOrDefault(call.A) : call.Text) ?? "");
             if (_words.MakesRandom(name))
             {
                 return false;
@@ -164,7 +172,7 @@ public sealed record DerivedToken(Location At, IrFunction Function, string Token
                 return false;
             }
 
-            NameSomebody |= isSomebody;
+            NamesSomebody |= isSomebody;
             Names.Add(name.TrimStart('$', '@'));
             return true;
         }
