@@ -53,10 +53,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _joining = facts.Words("joining");
     private readonly IReadOnlySet<string> _signingOut = facts.Words("signing-out");
     private readonly IReadOnlySet<string> _oneself = facts.Words("oneself");
-    private readonly IReadOnlySet<string> _tellsTime = facts.Words("tells-time");
-    private readonly IReadOnlySet<string> _holdsRandom = facts.Words("holds-random");
-    private readonly IReadOnlySet<string> _random = facts.Words("makes-random");
-    private readonly IReadOnlySet<string> _tokenHeader = facts.Words("token-header");
     private readonly IReadOnlySet<string> _renewing = facts.Words("renews-session");
     private readonly IReadOnlySet<string> _verifying = facts.Words("verifying");
     private readonly IReadOnlySet<string> _ending = facts.Words("ending");
@@ -268,18 +264,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     /// <summary>True for the name of a call that gives out a token.</summary>
     /// <summary>True for the name of something that opens an account for whoever has it.</summary>
     public bool IsSecretToken(string name) => name.Length > 0 && HasWord(name, _secretToken) && !TellsOfForgery(name) && !HasWord(name, _measure) && !HasWord(name, _aboutToken) && !TellsOfExpiry(name);
-
-    /// <summary>True for the name of something that says what time it is: <c>microtime</c>, <c>Date.now</c>.</summary>
-    public bool TellsTime(string name) => Parts(name) is { Count: > 0 } parts && parts.TrueForAll(_tellsTime.Contains);
-
-    /// <summary>True for the name of a call that asks for chance.</summary>
-    public bool MakesRandom(string name) => HasWord(name, _random);
-
-    /// <summary>True for the name of something that is there because nobody can guess it.</summary>
-    public bool HoldsRandom(string name) => HasWord(name, _holdsRandom);
-
-    /// <summary>True for the name of a header, as it is sent or as a framework writes it, in which tokens travel: <c>Authorization</c>, <c>HTTP_COOKIE</c>.</summary>
-    public bool CarriesToken(string name) => _tokenHeader.Contains(name.Replace('_', '-').ToLowerInvariant() is var dashed && dashed.StartsWith("http-", StringComparison.Ordinal) ? dashed[5..] : dashed);
 
     /// <summary>True for the name of a call that writes what it is given in another way: joins, cuts, encodes, digests.</summary>
     public bool IsForm(string name) => HasWord(name, _form);

@@ -58,7 +58,7 @@ public sealed class TokenLogged : Check
                     Check = this,
                     At = happening.At,
                     Certainty = happening.Guessed ? Certainty.Matched : Certainty.Traced,
-                    Message = $"The log of requests has the header “{header}” of each.",
+                    Message = $"The request log contains the header “{header}” of every request.",
                     Subject = header,
                 };
             }
@@ -91,7 +91,7 @@ public sealed class TokenLogged : Check
 
         for (var at = text.IndexOf('[', StringComparison.Ordinal); at >= 0; at = text.IndexOf('[', at + 1))
         {
-            if (text.IndexOf(']', at) is > 0 and var end && text[..at].EndsWith(":req", StringComparison.Ordinal) && IsTokenHeader(context, text[(at + 1)..end]))
+            if (text.IndexOf(']', at) is > 0 and var end && context.Words.NamesLoggedHeader(text[..at]) && IsTokenHeader(context, text[(at + 1)..end]))
             {
                 return text[(at + 1)..end];
             }
