@@ -59,5 +59,8 @@ public enum OutputContext
     /// <summary>The name of a file that is made: its ending decides what a server does with it.</summary>
     FileName = 524288,
 
+    /// <summary>An address that the server itself sends a request to.</summary>
+    ServerAddress = 1048576,
+
     All = ~0,
 }

@@ -26,6 +26,7 @@ public static class OutputContexts
         ["redirect"] = OutputContext.Redirect | OutputContext.Address,
         ["serialised"] = OutputContext.Serialised,
         ["address"] = OutputContext.Address,
+        ["server-address"] = OutputContext.ServerAddress,
         ["all"] = OutputContext.All,
     };
 
@@ -41,6 +42,7 @@ public static class OutputContexts
         "template" => OutputContext.Template,
         "path" => OutputContext.Path,
         "redirect" => OutputContext.Redirect,
+        "server-request" => OutputContext.ServerAddress,
         "header" => OutputContext.Header,
         "deserialise" => OutputContext.Serialised,
         "ldap" => OutputContext.Ldap,

@@ -17,6 +17,9 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
     /// <summary>It takes the place of what the program knows of the person, if the client chooses to send it: <c>req.get('x-keeper') ?? req.session.keeper</c>.</summary>
     public bool ReplacesSubject { get; init; }
 
+    /// <summary>What of the program's own went into its digest.</summary>
+    public DigestKey Key { get; init; }
+
     /// <summary>The request brings it: it is part of the value, and not only that by which a record was found.</summary>
     public bool IsSent => Origin.Kind == OriginKind.Request && !Selects;
 
@@ -27,13 +30,13 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
 
     /// <summary>Equal but for the way it came.</summary>
     public bool SameAs(Taint other) =>
-        Safe == other.Safe && Transform == other.Transform && Altered == other.Altered && Guessed == other.Guessed && Doubted == other.Doubted && Selects == other.Selects && ReplacesSubject == other.ReplacesSubject && Origin == other.Origin;
+        Safe == other.Safe && Transform == other.Transform && Altered == other.Altered && Guessed == other.Guessed && Doubted == other.Doubted && Selects == other.Selects && ReplacesSubject == other.ReplacesSubject && Key == other.Key && Origin == other.Origin;
 
     /// <summary>The same as another taint would be that continues what an argument brings, without making it.</summary>
     public bool IsComposition(Taint continued, Taint argument) =>
         Origin == argument.Origin && Safe == (argument.Safe | continued.Safe) && Transform == (PasswordTransform)Math.Max((int)argument.Transform, (int)continued.Transform)
         && Altered == (argument.Altered || continued.Altered) && Guessed == (argument.Guessed || continued.Guessed) && Doubted == (argument.Doubted || continued.Doubted) && Selects == (argument.Selects || continued.Selects)
-        && ReplacesSubject == (argument.ReplacesSubject || continued.ReplacesSubject);
+        && ReplacesSubject == (argument.ReplacesSubject || continued.ReplacesSubject) && Key == (DigestKey)Math.Max((byte)argument.Key, (byte)continued.Key);
 
     /// <summary>This, as it continues what another taint describes: used where a parameter meets its argument.</summary>
     public Taint ComposedWith(Taint argument, Location call, string note)
@@ -45,6 +48,6 @@ public sealed record Taint(Origin Origin, OutputContext Safe, PasswordTransform 
             argument.Altered || Altered,
             argument.Guessed || Guessed,
             Trace.Through(argument.Trace, call, note, Trace))
-        { Doubted = argument.Doubted || Doubted, Selects = argument.Selects || Selects, ReplacesSubject = argument.ReplacesSubject || ReplacesSubject };
+        { Doubted = argument.Doubted || Doubted, Selects = argument.Selects || Selects, ReplacesSubject = argument.ReplacesSubject || ReplacesSubject, Key = (DigestKey)Math.Max((byte)argument.Key, (byte)Key) };
     }
 }

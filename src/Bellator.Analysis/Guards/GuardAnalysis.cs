@@ -279,7 +279,8 @@ internal sealed class GuardAnalysis(IrFunction function, AbstractValue?[] values
                 equal = true;
             }
 
-            return TestedBy(other, positive == (equal == truth), depth + 1);
+            var answered = TestedBy(other, positive == (equal == truth), depth + 1);
+            return instruction.Text != ">" && equal == truth && constant.ConstantKind != LiteralKind.Null ? [.. answered, new GuardFact(other)] : answered;
         }
 
         return instruction.Text != ">" && equal == truth && constant.ConstantKind != LiteralKind.Null ? [new GuardFact(other)] : [];

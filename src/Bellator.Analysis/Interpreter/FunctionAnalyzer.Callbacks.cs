@@ -81,10 +81,14 @@ internal sealed partial class FunctionAnalyzer
         _ when test.For.Count > 0 => test.For.Aggregate(OutputContext.None, (all, name) => all | OutputContexts.Named(name)),
         "text" => OutputContext.Object,
         "prefix" => site.Argument(test.Pattern ?? 0).Constant is { } prefix
-            ? prefix.Length > 1 && (prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal)) ? OutputContext.Redirect | OutputContext.Path : prefix == "/" ? OutputContext.Redirect : OutputContext.None
-            : OutputContext.Path | OutputContext.Redirect,
+            ? prefix.Length > 1 && (prefix.StartsWith('/') || prefix.Contains("://", StringComparison.Ordinal)) ? OutputContext.Redirect | OutputContext.Path | WithinHost(prefix) : prefix == "/" ? OutputContext.Redirect : OutputContext.None
+            : OutputContext.Path | OutputContext.Redirect | OutputContext.ServerAddress,
         _ => OutputContext.All,
     };
+
+    /// <summary>What begins so names the host, to its end: <c>https://api.fernhollow.example</c> could go on as another one's name.</summary>
+    private static OutputContext WithinHost(string prefix) =>
+        prefix.IndexOf("://", StringComparison.Ordinal) is > 0 and var at && prefix.IndexOf('/', at + 3) > 0 ? OutputContext.ServerAddress : OutputContext.None;
 
     private AbstractValue? ApplyCallback(CallModel fact, CallbackModel callback, CallSite site)
     {

@@ -7,6 +7,39 @@ namespace Bellator.Analysis.Interpreter;
 /// <summary>Where the client chooses whether a value is what it sends or what the program knows of the person: <c>the header, if there is one, else the session</c>.</summary>
 internal sealed partial class FunctionAnalyzer
 {
+    /// <summary>
+    /// Which of two written values it is, yes or no or the name of a role, was decided by the request: <c>isAdmin = body.admin === 'on'</c>. The
+    /// request is no part of the value, but whoever sends it chooses.
+    /// </summary>
+    private AbstractValue WithChoice(AbstractValue joined, BasicBlock block, ReadOnlySpan<Operand> operands)
+    {
+        if (joined.IsTainted || operands.Length != 2 || block.Dominator < 0 || _function.Blocks[block.Dominator].Condition is not (>= 0 and var condition))
+        {
+            return joined;
+        }
+
+        var decides = false;
+        foreach (ref readonly var way in operands)
+        {
+            if (_function.Instructions[way.Value] is not { Op: Opcode.Constant, Text: { } written })
+            {
+                return joined;
+            }
+
+            decides |= written.ToLowerInvariant() is "true" or "false" || _program.Vocabulary.TellsOfRole(written);
+        }
+
+        return decides && AskedOf(condition) is { } chooses ? joined.With(taints: [chooses with { Safe = OutputContext.All, Altered = true, Selects = true, Trace = Trace.Add(chooses.Trace, StepKind.Checked, At(condition), "decides which") }]) : joined;
+    }
+
+    /// <summary>What of the request a condition, or a side of a comparison, looks at.</summary>
+    private Taint? AskedOf(int condition) => _function.Instructions[condition] switch
+    {
+        { Op: Opcode.Binary, A: var left, B: var right } => Get(left).Taints.Concat(Get(right).Taints).FirstOrDefault(t => t.IsSent),
+        { Op: Opcode.Unary, A: var inner } => Get(inner).Taints.FirstOrDefault(t => t.IsSent),
+        _ => Get(condition).Taints.FirstOrDefault(t => t.IsSent),
+    };
+
     /// <summary>Leaves of a condition that are looked at before it counts as not understood.</summary>
     private const int MaxConditionLeaves = 30;
 

@@ -106,6 +106,7 @@ internal sealed partial class FunctionAnalyzer
             where = where.With(fields: AbstractValue.Bounded(stated));
         }
 
+        where = where.Types.Contains(QueryConditions) ? OfTable(where, RecordsName(records) ?? records.Name) : where;
         if (records.Payload is not { Fields: { Count: > 0 } carried } payload || !payload.Types.Contains(QueryConditions))
         {
             return where;

@@ -23,15 +23,13 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Run is { } run)
         {
             var values = run.Values is { } at && site.Has(at) && site.Argument(at).Fields is not null ? site.Argument(at)
-                : run.From is { } from ? ListFrom(site, from) : run.Values is { } only ? site.Argument(only) : AbstractValue.Unknown;
+                : run.From is { } from ? ListFrom(site, from) : run.Values is { } only && site.Has(only) ? site.Argument(only) : BoundTo(site.Receiver);
             Raise(EventKind.Run, fact, site, guessed, ("text", site.Receiver.Payload ?? AbstractValue.Unknown), ("values", values));
         }
 
         if (fact.Bind is { } bind)
         {
-            var values = bind.From is { } from ? ListFrom(site, from) : OneBound(site.Argument(bind.Name ?? 0), site.Argument(bind.Value ?? 1));
-            var statement = _function.Instructions[site.Index].Op == Opcode.CallMethod ? site.Receiver : site.Argument(0);
-            Raise(EventKind.Run, fact, site, guessed, ("text", statement.Payload ?? AbstractValue.Unknown), ("values", values));
+            RaiseBinding(fact, bind, site, guessed);
         }
 
         if (fact.Hash is { } hash && (hash.Value is not null || hash.MakesSalt))
@@ -46,7 +44,7 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Compare is [var left, var right])
         {
-            RaiseComparison(site.Index, site.Argument(left), site.Argument(right), null, null, null, fact);
+            RaiseComparison(site.Index, site.Argument(left), site.Argument(right), null, null, null, fact.ComparesEarly ? null : fact);
         }
 
         if (fact.Verify is { } verify)
@@ -68,13 +66,13 @@ internal sealed partial class FunctionAnalyzer
         {
             AbstractValue? Option(string name) => site.Option(name) ?? (fact.Names.IndexOf(name) is >= 0 and var position && site.Has(position) ? site.Argument(position) : null);
             if (sink.When.Any(w => Option(w.Key)?.Constant?.ToLowerInvariant() != w.Value)
-                || sink.WhenAt.Any(w => site.Argument(w.Key).Constant is not { } given || !w.Value.Contains(given))
+                || sink.WhenAt.Any(w => (site.Argument(w.Key).Constant ?? site.Argument(w.Key).Library) is not { } given || !w.Value.Contains(given))
                 || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => options.IsOff(o, sink.DefaultOn, sink.Off.Exists(p => !p.Contains('.', StringComparison.Ordinal)))))
                 || (sink.Given.Count > 0 && !sink.Given.Exists(o => options.IsGiven(o)))
                 || (sink.Lists.Count > 0 && !sink.Lists.Any(o => options.Has(o.Key, o.Value)))
                 || site.Has(sink.Without)
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))
-                || sink.Unless.Any(u => Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
+                || sink.Unless.Any(u => u.Key.Contains('.', StringComparison.Ordinal) ? options.IsGiven(u.Key) : Option(u.Key) is { } given && (u.Value == "*" || given.Constant == u.Value || given.Library?.EndsWith(u.Value, StringComparison.Ordinal) == true)))
             {
                 continue;
             }
@@ -262,13 +260,6 @@ internal sealed partial class FunctionAnalyzer
         return fields.Count == 0 ? AbstractValue.Unknown : new AbstractValue { Fields = fields };
     }
 
-    private static AbstractValue OneBound(AbstractValue name, AbstractValue value)
-    {
-        // PDO counts positions from 1; lists count from 0.
-        var key = name.Constant is { } text && int.TryParse(text, out var position) ? (position - 1).ToString(CultureInfo.InvariantCulture) : name.Constant;
-        return key is null ? AbstractValue.Unknown : new AbstractValue { Fields = new Dictionary<string, AbstractValue> { [key] = value } };
-    }
-
     private void RaiseHash(CallModel fact, AbstractValue input, CallSite site)
     {
         var hash = fact.Hash!;
@@ -327,7 +318,25 @@ internal sealed partial class FunctionAnalyzer
     {
         var scheme = SchemeOf(hash, site) ?? "";
         var taints = AbstractValue.Union(FieldAccess.DeepTaints(input), input.Text is null ? [] : input.Text.Taints);
-        return Hidden(taints, HashSchemeNames.IsFast(scheme) ? PasswordTransform.FastHash : PasswordTransform.SlowHash, OutputContext.All, site, scheme);
+        var hashed = Hidden(taints, HashSchemeNames.IsFast(scheme) ? PasswordTransform.FastHash : PasswordTransform.SlowHash, OutputContext.All, site, scheme);
+        return hash.Keyed ? WithKey(hashed, DigestKey.Keyed)
+            : !HashSchemeNames.IsFast(scheme) || !HoldsMore(input) ? hashed
+            : WithKey(hashed, NamesIn(Unencoded(site.Operand(hash.Value ?? int.MaxValue)), 0).Split(' ').Any(_program.Vocabulary.NamesKey) ? DigestKey.Keyed : DigestKey.Mixed);
+    }
+
+    /// <summary>Beside what came in from outside something of the program's own was hashed, in one text: a key put before the message.</summary>
+    private static bool HoldsMore(AbstractValue input) =>
+        input.Text is { } text && text.Alternatives.Any(a => a.Any(p => p is { IsHole: true, Taints.Count: > 0 } && a.Any(o => o.IsHole && o != p && !o.Taints.Any(t => p.Taints.Any(u => u.Origin == t.Origin)))));
+
+    /// <summary>What a text was before it was made into bytes: <c>text.encode()</c>.</summary>
+    private int Unencoded(int operand) => operand >= 0 && _function.Instructions[operand] is { Op: Opcode.CallMethod, C: 0, A: var text } ? text : operand;
+
+    private static AbstractValue WithKey(AbstractValue digest, DigestKey key) => digest.With(taints: [.. digest.Taints.Select(t => t with { Key = key })]);
+
+    private AbstractValue MacOf(CallSite site, int message)
+    {
+        var input = site.Argument(message);
+        return WithKey(Hidden(AbstractValue.Union(FieldAccess.DeepTaints(input), input.Text is null ? [] : input.Text.Taints), PasswordTransform.FastHash, OutputContext.All, site, "hmac"), DigestKey.Keyed);
     }
 
     private void EvaluateComparison(int index, in Instruction instruction)
@@ -349,7 +358,7 @@ internal sealed partial class FunctionAnalyzer
         if (MayBePassword(left) || MayBePassword(right) || _program.Vocabulary.IsPasswordColumn(leftName) || _program.Vocabulary.IsPasswordColumn(rightName)
             || _program.Vocabulary.IsCredential(leftName ?? left.Name ?? "") || _program.Vocabulary.IsCredential(rightName ?? right.Name ?? "")
             || (left.IsConfiguration && right.Taints.Any(t => t.IsSent)) || (right.IsConfiguration && left.Taints.Any(t => t.IsSent))
-            || IsDigestOfRequest(left, right) || IsDigestOfRequest(right, left))
+            || IsDigestOfRequest(left, right) || IsDigestOfRequest(right, left) || left.Taints.Any(t => t.Key != DigestKey.None) || right.Taints.Any(t => t.Key != DigestKey.None))
         {
             Raise(EventKind.Compare, fact, index, false, ("left", left), ("right", right), ("leftName", leftName is null ? AbstractValue.Unknown : Named(leftName)), ("rightName", rightName is null ? AbstractValue.Unknown : Named(rightName)), ("sign", sign is null ? AbstractValue.Unknown : Named(sign)));
         }

@@ -57,6 +57,7 @@ internal sealed partial class FunctionAnalyzer
             NoteVerdict(site.Index, accepting, false);
         }
 
+        NoteMemberSet(fact, site);
         AbstractValue? fromCallback = null;
         if (fact.Callback is { } callback)
         {
@@ -85,6 +86,11 @@ internal sealed partial class FunctionAnalyzer
             result = result.With(types: [.. result.Types, .. TypedValue("#" + derived.Id).Types]);
         }
 
+        if (fact.ArgumentsAs.Count > 0 && site.Arguments.Count > 0)
+        {
+            result = result.With(fields: fact.ArgumentsAs.Select((n, i) => (Name: n, At: i)).Where(n => site.Has(n.At)).ToDictionary(n => n.Name, n => site.Argument(n.At), StringComparer.Ordinal));
+        }
+
         if (fact.CopiesFields.Count > 0 && Kept(fact, site) is { Fields.Count: > 0 } kept)
         {
             result = result.With(fields: kept.Fields);
@@ -108,6 +114,11 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Loads is { } loads)
         {
             result = WithLoaded(loads, site, result);
+        }
+
+        if (StatedByCall(fact, site) is { } stated)
+        {
+            return stated;
         }
 
         if (fact.Conditions || fact.ColumnCondition || fact.Alternative)
@@ -156,6 +167,11 @@ internal sealed partial class FunctionAnalyzer
         {
             NoteFiltered(site.Argument(fact.ReturnsArgument ?? 0));
             return AbstractValue.Unknown;
+        }
+
+        if (MemberGot(fact, site) is { } ofApplication)
+        {
+            return ofApplication;
         }
 
         if (fact.StackTrace)
@@ -208,6 +224,11 @@ internal sealed partial class FunctionAnalyzer
         if (fact.Hash is not null || fact.Digest)
         {
             return HashResult(fact, site);
+        }
+
+        if (fact.Mac is { } message)
+        {
+            return MacOf(site, message);
         }
 
         if (fact.Escape is { } escape && fact.Encode is null)
@@ -462,38 +483,5 @@ internal sealed partial class FunctionAnalyzer
 
         var types = site.Argument(fact.Propagates[0]).Types;
         return new AbstractValue { Taints = [.. taints.Select(t => t.Altered ? t : t with { Altered = true })], Fields = fields, Types = types };
-    }
-
-    private static AbstractValue KeyedResult(CallModel fact, CallSite site)
-    {
-        if (fact.SelectKeys is [var from, var by])
-        {
-            var source = site.Argument(from);
-            var keys = site.Argument(by);
-            var element = FieldAccess.Element(source);
-            return keys.Fields is { Count: > 0 }
-                ? new AbstractValue { Fields = AbstractValue.Bounded(keys.Fields.Keys.ToDictionary(k => k, k => FieldAccess.Read(source, k))) }
-                : new AbstractValue { Fields = new Dictionary<string, AbstractValue> { ["*"] = element }, Taints = keys.IsTainted ? source.Taints : [] };
-        }
-
-        var of = site.Argument(fact.Keys ?? fact.ValuesToKeys ?? 0);
-        var list = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
-        if (fact.ValuesToKeys is not null)
-        {
-            foreach (var field in of.Parts)
-            {
-                list[field.Constant ?? "*"] = AbstractValue.Unknown;
-            }
-
-            return new AbstractValue { Fields = list, Taints = of.Taints };
-        }
-
-        IReadOnlyList<Taint> names = [.. of.Taints.Where(t => t.Origin.NamesItsParts)];
-        foreach (var name in of.PartNames)
-        {
-            list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? AbstractValue.OfTaints(names) : AbstractValue.OfConstant(LiteralKind.Text, name);
-        }
-
-        return new AbstractValue { Fields = list, Taints = names, Types = ["list"] };
     }
 }

@@ -78,10 +78,46 @@ internal sealed partial class FunctionAnalyzer
             {
                 safe |= test.Safe;
             }
+            else if (test.Safe == OutputContext.All && IsHostOf(test.Value, taint, instruction))
+            {
+                safe |= OutputContext.ServerAddress | OutputContext.Redirect;
+            }
         }
 
         return safe;
     }
+
+    /// <summary>What was tested is the host of the address: <c>new URL(address).hostname</c>, <c>parse_url($address)['host']</c>, <c>uri.host</c>.</summary>
+    private bool IsHostOf(int tested, Taint taint, int used)
+    {
+        var part = tested;
+        if (part >= 0 && PartName(part) is null)
+        {
+            // A change of letters before the comparison.
+            part = _function.Instructions[part] is { Op: Opcode.CallMethod, C: 0 } changed ? changed.A : -1;
+        }
+
+        if (part < 0 || PartName(part) is not { } name || !_program.Vocabulary.NamesAddressHost(name))
+        {
+            return false;
+        }
+
+        var address = _function.Instructions[part].Op == Opcode.Call ? part : _function.Instructions[part].A;
+        return IsSameRead(address, used, 0) || Made(address) is >= 0 and var of && (IsSameRead(of, used, 0) || (!taint.Altered && IsUnalteredIn(Get(of), taint)) || IsSameRead(Made(used), of, 0));
+    }
+
+    /// <summary>The name under which a part is read, or asked for by the second argument of a call.</summary>
+    private string? PartName(int at) => _function.Instructions[at] switch
+    {
+        { Op: Opcode.GetField } field => field.Text,
+        { Op: Opcode.GetItem, B: >= 0 } item => Get(item.B).Constant,
+        { Op: Opcode.CallMethod, C: 0 } call when _rules.MembersAreCalls => call.Text,
+        { Op: Opcode.Call, C: 2 } call => _function.Instructions[_function.List(call)[1].Value] is { Op: Opcode.Global, Text: { } constant } ? constant : null,
+        _ => null,
+    };
+
+    /// <summary>What a call made its value of: its first argument; -1 for anything else.</summary>
+    private int Made(int at) => at >= 0 && _function.Instructions[at] is { Op: Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New, C: > 0 } call ? _function.List(call)[0].Value : -1;
 
     /// <summary>Both are one instruction, or read the same part of the same thing: <c>body[key]</c> is tested, and then read again.</summary>
     private bool IsSameRead(int tested, int used, int depth)

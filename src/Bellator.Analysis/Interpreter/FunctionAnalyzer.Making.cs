@@ -1,5 +1,8 @@
+using System.Globalization;
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
+using Bellator.Syntax;
 using Bellator.Text;
 
 namespace Bellator.Analysis.Interpreter;
@@ -170,5 +173,39 @@ internal sealed partial class FunctionAnalyzer
         }
 
         return AbstractValue.OfTaints([.. taints.Select(t => t with { Guessed = true, Altered = true })]);
+    }
+
+    /// <summary>What a call makes of the keys of a value: a list of them, an object of some, or keys of what were values.</summary>
+    private static AbstractValue KeyedResult(CallModel fact, CallSite site)
+    {
+        if (fact.SelectKeys is [var from, var by])
+        {
+            var source = site.Argument(from);
+            var keys = site.Argument(by);
+            var element = FieldAccess.Element(source);
+            return keys.Fields is { Count: > 0 }
+                ? new AbstractValue { Fields = AbstractValue.Bounded(keys.Fields.Keys.ToDictionary(k => k, k => FieldAccess.Read(source, k))) }
+                : new AbstractValue { Fields = new Dictionary<string, AbstractValue> { ["*"] = element }, Taints = keys.IsTainted ? source.Taints : [] };
+        }
+
+        var of = site.Argument(fact.Keys ?? fact.ValuesToKeys ?? 0);
+        var list = new Dictionary<string, AbstractValue>(StringComparer.Ordinal);
+        if (fact.ValuesToKeys is not null)
+        {
+            foreach (var field in of.Parts)
+            {
+                list[field.Constant ?? "*"] = AbstractValue.Unknown;
+            }
+
+            return new AbstractValue { Fields = list, Taints = of.Taints };
+        }
+
+        IReadOnlyList<Taint> names = [.. of.Taints.Where(t => t.Origin.NamesItsParts)];
+        foreach (var name in of.PartNames)
+        {
+            list[list.Count.ToString(CultureInfo.InvariantCulture)] = name == "*" ? AbstractValue.OfTaints(names) : AbstractValue.OfConstant(LiteralKind.Text, name);
+        }
+
+        return new AbstractValue { Fields = list, Taints = names, Types = ["list"] };
     }
 }

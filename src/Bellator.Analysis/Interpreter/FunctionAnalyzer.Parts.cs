@@ -25,7 +25,7 @@ internal sealed partial class FunctionAnalyzer
         if (target.Fields is not null && target.Fields.ContainsKey(name))
         {
             // What lives as long as the request is filled elsewhere too, whatever this code has put there.
-            return AbstractValue.Join(FieldAccess.Read(target, name), StateOfRequest(index, target, name));
+            return OfKind(target, name, AbstractValue.Join(FieldAccess.Read(target, name), StateOfRequest(index, target, name)));
         }
 
         foreach (var type in target.Types)
@@ -74,7 +74,16 @@ internal sealed partial class FunctionAnalyzer
                     return MembersOf(target, fact.Source ?? "input", index);
                 }
 
+                if (fact.ReturnsReceiver && _function.Instructions[index] is { Op: Opcode.GetField, A: >= 0 and var whose })
+                {
+                    _self[index] = ObjectOf(whose);
+                }
+
                 return fact.ReturnsReceiver ? target : FoundBy(target, WithStatementOf(target, OfFact(fact, index, name)));
+            }
+            else if (ReadApplicationMember(type, name) is { } member)
+            {
+                return member.Name is null ? member.With(label: name) : member;
             }
         }
 
@@ -295,6 +304,7 @@ internal sealed partial class FunctionAnalyzer
     {
         NoteChange(target, name, value);
         KeepRequestMember(target, name, value);
+        KeepApplicationMember(target, name, value);
         if (target.Library is { } library && value.Constant is not null)
         {
             // A setting of a library, read elsewhere by its path.

@@ -1,6 +1,7 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
+using Bellator.Analysis.Queries;
 using Bellator.Syntax;
 
 namespace Bellator.Analysis.Interpreter;
@@ -49,6 +50,12 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>What leaves is what a declared type has, not what the record has.</summary>
     private bool HasAnswerType(EntryModel entry) => entry.AnswerField is { } field
         && (_function.ReturnType is not null || _function.Annotations.Any(m => m.Arguments.Any(a => a.Name == field && a.Value is not Literal { Kind: LiteralKind.Null })));
+
+    /// <summary>What comes back of a parameter has no keys left that are operators, where the function takes them away.</summary>
+    private AbstractValue WithoutOperators(AbstractValue value) =>
+        value.Text is null && value.Taints.Any(t => t.IsParameter) && OperatorKeys.AreRemovedBy(_function)
+            ? value.With(taints: [.. value.Taints.Select(t => t.IsParameter ? t with { Safe = t.Safe | OutputContext.Object } : t)])
+            : value;
 
     /// <summary>
     /// A function that gives back its parameter escaped on one way and as it was on another is an escaper with a case in which

@@ -134,8 +134,9 @@ internal sealed partial class FunctionAnalyzer
 
         if (runs || (fact.Query is not null && (site.Receiver.Payload ?? result.Payload) is not null))
         {
-            // A prepared statement gives its rows later.
-            UpdateReceiver(site, site.Receiver.With(taints: AbstractValue.Union(site.Receiver.Taints, marks)));
+            // A prepared statement gives its rows later; what this call has bound to it stays.
+            var now = _function.Instructions[site.Index] is { Op: Opcode.CallMethod, A: >= 0 and var held } ? Get(held) : site.Receiver;
+            UpdateReceiver(site, now.With(taints: AbstractValue.Union(now.Taints, marks)));
         }
 
         return result.Constant is not null || result.Text is not null ? result

@@ -112,7 +112,7 @@ internal sealed partial class FunctionAnalyzer
 
         return new FunctionSummary
         {
-            Returns = _returns is null ? null : MarkHalfEscaped(AsFiltered(_returns)),
+            Returns = _returns is null ? null : MarkHalfEscaped(WithoutOperators(AsFiltered(_returns))),
             Events = [.. _events],
             DroppedEvents = _droppedEvents,
             ValidatesParameters = _vouches is null ? [] : [.. _vouches.Order()],
@@ -467,6 +467,7 @@ internal sealed partial class FunctionAnalyzer
             return open;
         }
 
+        joined = joined is null ? null : WithChoice(joined, block, operands);
         return joined is null ? AbstractValue.Unknown : joined.IsTainted ? WithReplacedSubject(joined, block, operands) : joined;
     }
 }

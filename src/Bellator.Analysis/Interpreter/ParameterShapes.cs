@@ -11,21 +11,32 @@ internal static class ParameterShapes
 {
     /// <summary>The type of a parameter, as facts name it; null if its use does not tell.</summary>
     public static string? TypeOf(IrFunction function, int position, LanguageModels facts) =>
-        facts.Shapes.Count == 0 || function.Parameters.Count < 2 ? null : function.DerivedCache(f => new Found(Find(f, facts))).Shape is { } shape && position < shape.Parameters.Count ? shape.Parameters[position] : null;
+        facts.Shapes.Count == 0 || function.Parameters.Count == 0 ? null : function.DerivedCache(f => new Found(Find(f, facts))).Shape is { } shape && position < shape.Parameters.Count ? shape.Parameters[position] : null;
 
     private sealed record Found(ShapeModel? Shape);
+
+    /// <summary>What a function does with its first parameter, and with the one that answers.</summary>
+    private sealed class Use
+    {
+        public HashSet<string> Read { get; } = new(StringComparer.Ordinal);
+
+        public bool Answers { get; set; }
+
+        public bool Fits(ShapeModel shape) => Read.Count >= shape.Least && (Answers || shape.Calls.Count + shape.Sets.Count == 0);
+    }
 
     private static ShapeModel? Find(IrFunction function, LanguageModels facts)
     {
         foreach (var shape in facts.Shapes)
         {
-            var isUsed = new bool[2];
-            if (function.Parameters.Count >= shape.Parameters.Count)
+            if (function.Parameters.Count < shape.Parameters.Count || (shape.Named.Count > 0 && !shape.Named.Contains(function.Parameters[0].Name)))
             {
-                Look(function, [ParameterAt(function, 0), ParameterAt(function, 1)], new int?[2], shape, isUsed, 0);
+                continue;
             }
 
-            if (isUsed[0] && isUsed[1])
+            var use = new Use();
+            Look(function, [ParameterAt(function, 0), ParameterAt(function, shape.Parameters.Count - 1)], new int?[2], shape, use, 0);
+            if (use.Fits(shape))
             {
                 return shape;
             }
@@ -36,10 +47,10 @@ internal static class ParameterShapes
 
     private static int ParameterAt(IrFunction function, int position) => Array.FindIndex(function.Instructions, i => i.Op == Opcode.Parameter && i.A == position);
 
-    /// <summary>Looks in the function, and in those written in it, at what is read of the first value and called on the second.</summary>
+    /// <summary>Looks in the function, and in those written in it, at what is read of the first value and called on, or set of, the one that answers.</summary>
     /// <param name="values">The instructions that give the two values; -1 where they come by a variable only.</param>
     /// <param name="cells">The variables of the functions around it that hold them.</param>
-    private static void Look(IrFunction function, int[] values, int?[] cells, ShapeModel shape, bool[] isUsed, int depth)
+    private static void Look(IrFunction function, int[] values, int?[] cells, ShapeModel shape, Use use, int depth)
     {
         int?[] kept = [.. cells];
         for (var i = 0; i < function.Instructions.Length; i++)
@@ -47,11 +58,14 @@ internal static class ParameterShapes
             ref readonly var instruction = ref function.Instructions[i];
             switch (instruction.Op)
             {
-                case Opcode.GetField when Is(instruction.A, 0):
-                    isUsed[0] |= shape.Reads.Contains(instruction.Text!);
+                case Opcode.GetField when Is(instruction.A, 0) && shape.Reads.Contains(instruction.Text!):
+                    use.Read.Add(instruction.Text!);
                     break;
                 case Opcode.CallMethod when Is(instruction.A, 1):
-                    isUsed[1] |= shape.Calls.Contains(instruction.Text!);
+                    use.Answers |= shape.Calls.Contains(instruction.Text!);
+                    break;
+                case Opcode.SetField or Opcode.WithField when Is(instruction.A, 1):
+                    use.Answers |= shape.Sets.Contains(instruction.Text!);
                     break;
                 case Opcode.StoreCell:
                     for (var v = 0; v < 2; v++)
@@ -63,11 +77,11 @@ internal static class ParameterShapes
             }
         }
 
-        if (depth < 4 && (kept[0] ?? kept[1]) is not null && !(isUsed[0] && isUsed[1]))
+        if (depth < 4 && (kept[0] ?? kept[1]) is not null && !use.Fits(shape))
         {
             foreach (var inner in function.File.Functions.Where(f => f.Outer == function))
             {
-                Look(inner, [-1, -1], kept, shape, isUsed, depth + 1);
+                Look(inner, [-1, -1], kept, shape, use, depth + 1);
             }
         }
 

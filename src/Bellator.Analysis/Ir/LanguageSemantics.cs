@@ -63,6 +63,9 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     /// <summary><c>==</c> converts types before it compares.</summary>
     public bool LooseEquality { get; init; }
 
+    /// <summary><c>==</c> takes two texts that look like numbers for these numbers: <c>"1e3" == "1000"</c>.</summary>
+    public bool ComparesTextAsNumbers { get; init; }
+
     /// <summary>A handler answers by what it returns: a response that is only made is not sent.</summary>
     public bool AnswersAreReturned { get; init; }
 
@@ -74,7 +77,7 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
 
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
-    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, OnlyExitEndsRequest = true, HasOptionalBraces = true };
+    private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, ComparesTextAsNumbers = true, OnlyExitEndsRequest = true, HasOptionalBraces = true };
     private static readonly LanguageSemantics JavaScript = new(ScopeRule.Lexical) { CommonJs = true, LooseEquality = true, ErasedTypes = true, HasOptionalBraces = true };
     private static readonly LanguageSemantics Python = new(ScopeRule.Assigned) { ExportsAll = true, PercentFormats = true, AnswersAreReturned = true };
     private static readonly LanguageSemantics Ruby = new(ScopeRule.AssignedPerMethod)

@@ -90,8 +90,20 @@ public sealed class CallModel
     /// <summary>Gives the digest of all that was fed.</summary>
     public bool Digest { get; set; }
 
+    /// <summary>Puts the second argument on the object under the name in the first, for all of the program: <c>app.set('db', db)</c>.</summary>
+    public List<int> SetsMember { get; set; } = [];
+
+    /// <summary>With this argument alone, gives what was put on the object under the name in it.</summary>
+    public int? GetsMember { get; set; }
+
     /// <summary>A comparison of two values.</summary>
     public List<int> Compare { get; set; } = [];
+
+    /// <summary>The comparison ends at the first difference, as operators do.</summary>
+    public bool ComparesEarly { get; set; }
+
+    /// <summary>The digest of this argument that only who has the key can make: a message authentication code.</summary>
+    public int? Mac { get; set; }
 
     /// <summary>A correct check of a password against its hash.</summary>
     public VerifyModel? Verify { get; set; }
@@ -124,6 +136,9 @@ public sealed class CallModel
     /// <summary>The result has this argument's values as keys.</summary>
     public int? ValuesToKeys { get; set; }
 
+    /// <summary>The result is an object that has the arguments under these names.</summary>
+    public List<string> ArgumentsAs { get; set; } = [];
+
     /// <summary>The result has the parts of the first of these arguments that is given; -1 for those of the object. A record that was just made, say.</summary>
     public List<int> CopiesFields { get; set; } = [];
 
@@ -141,6 +156,9 @@ public sealed class CallModel
 
     /// <summary>The arguments are conditions on the records that the receiver stands for, named or written with its columns: <c>filter(Hive.keeper_id == me)</c>. They hold for what is done with the result.</summary>
     public bool Conditions { get; set; }
+
+    /// <summary>The call states a condition on columns, which stand among its arguments: <c>eq(hives.id, id)</c>, <c>and(…)</c>.</summary>
+    public ConditionKind? States { get; set; }
 
     /// <summary>The query that it gives carries a condition: the first argument names the column, or is an object of columns, and the last is what it is held against.</summary>
     public bool ColumnCondition { get; set; }

@@ -13,6 +13,7 @@ public sealed partial class IdentifierClassifier
     private readonly IReadOnlySet<string> _makesText = facts.Words("makes-text");
     private readonly IReadOnlySet<string> _provisional = facts.Words("provisional");
     private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
+    private readonly IReadOnlySet<string> _addressHost = facts.Words("address-host");
     private readonly IReadOnlySet<string> _looking = facts.Words("looking");
 
     /// <summary>True for a name of somebody who is not signed in yet: a further step is to come.</summary>
@@ -41,6 +42,9 @@ public sealed partial class IdentifierClassifier
 
     /// <summary>True for the name of a header that says for which host a request is meant, or from which it comes.</summary>
     public bool NamesHost(string header) => _hostHeader.Contains(Written(header));
+
+    /// <summary>True for the name of the part of an address that says whose machine it is.</summary>
+    public bool NamesAddressHost(string name) => _addressHost.Contains(Written(name));
 
     /// <summary>True for the name of something that leaves a check out: <c>csrf_exempt</c>.</summary>
     public bool TellsOfExemption(string name) => HasWord(name, _exempting);

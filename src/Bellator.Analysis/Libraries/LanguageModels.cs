@@ -44,6 +44,8 @@ public sealed class LanguageModels
 
     internal HashSet<string> RequestState { get; } = new(StringComparer.Ordinal);
 
+    internal HashSet<string> ApplicationState { get; } = new(StringComparer.Ordinal);
+
     /// <summary>What mappers fetch is made into an answer with all its columns.</summary>
     public bool AnswersRecords { get; internal set; }
 

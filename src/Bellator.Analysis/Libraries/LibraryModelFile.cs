@@ -192,6 +192,9 @@ public sealed class LibraryModelFile
     /// <summary>Types of objects that live as long as one request: what code on the way puts on them, handlers read.</summary>
     public List<string> RequestState { get; set; } = [];
 
+    /// <summary>Types of objects that a program has one of: what it puts on them when it starts, all of its code reads there.</summary>
+    public List<string> ApplicationState { get; set; } = [];
+
     /// <summary>For a type, the variable names that are taken for it where the real type is unknown; a finding that rests on this is a guess.</summary>
     public Dictionary<string, List<string>> Receivers { get; set; } = [];
 
@@ -367,6 +370,9 @@ public sealed class RunModel
 
 public sealed class BindModel
 {
+    /// <summary>The argument that holds all values, or all parameters with their names.</summary>
+    public int? All { get; set; }
+
     public int? Name { get; set; }
 
     public int? Value { get; set; }
@@ -425,6 +431,9 @@ public sealed class HashModel
     /// <summary>Work factor where the call leaves it out.</summary>
     public string? DefaultCost { get; set; }
 
+    /// <summary>The salt is a key: who does not have it cannot make the digest.</summary>
+    public bool Keyed { get; set; }
+
     /// <summary>The result is a salt with a work factor in it, not a hash.</summary>
     public bool MakesSalt { get; set; }
 }
@@ -471,17 +480,4 @@ public sealed class CallbackModel
 
     /// <summary>Where a route's options say what its input must look like.</summary>
     public InputsModel? Inputs { get; set; }
-}
-
-/// <summary>Functions that read of their first parameter what a request has, and do with the second what is done with an answer.</summary>
-public sealed class ShapeModel
-{
-    /// <summary>The types of the first parameters.</summary>
-    public List<string> Parameters { get; set; } = [];
-
-    /// <summary>Members of which one is read of the first.</summary>
-    public List<string> Reads { get; set; } = [];
-
-    /// <summary>Methods of which one is called on the second.</summary>
-    public List<string> Calls { get; set; } = [];
 }

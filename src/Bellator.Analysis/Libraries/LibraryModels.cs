@@ -166,6 +166,7 @@ public sealed class LibraryModels
         facts.SetterNames.AddRange(file.SetterNames);
         facts.MemberMarks.UnionWith(file.MemberMarks);
         facts.RequestState.UnionWith(file.RequestState);
+        facts.ApplicationState.UnionWith(file.ApplicationState);
         facts.FetchesParameters |= file.FetchesParameters;
         facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);

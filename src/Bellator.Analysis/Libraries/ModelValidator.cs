@@ -5,14 +5,14 @@ internal static class ModelValidator
 {
     private static readonly string[] Languages = ["", "php", "javascript", "python", "ruby", "csharp"];
     internal static readonly string[] Positions =
-        ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "folder", "file-name", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "all"];
+        ["sql-text", "sql-identifier", "sql-bare", "html", "attribute", "script", "url", "address", "shell", "path", "folder", "file-name", "code", "header", "ldap", "xpath", "pattern", "object", "template", "redirect", "serialised", "server-address", "all"];
     private static readonly string[] Accepting = [.. Positions, "parts", "open", "elements", "pattern", "anchored"];
     /// <summary>What an application switches off, or leaves off, of what protects it; or on, of what helps developers. No value does the harm.</summary>
     internal static readonly string[] Switches =
         ["cookie-not-secure", "cookie-readable", "cookie-cross-site", "token-not-verified", "token-algorithm-open", "token-checks-disabled", "token-no-expiry", "token-in-web-storage", "forgery-off", "debug"];
 
     internal static readonly string[] Sinks =
-        ["sql", "command", "code", "page", "template", "path", "redirect", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", "log-format", .. Switches];
+        ["sql", "command", "code", "page", "template", "path", "redirect", "server-request", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", "log-format", .. Switches];
     internal static readonly string[] Acts =
         ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "code-verified", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
     private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "forgery-off", "named", "only", "except"];

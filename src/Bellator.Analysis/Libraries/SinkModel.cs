@@ -3,7 +3,7 @@ namespace Bellator.Analysis.Libraries;
 /// <summary>An argument at which a value can do harm.</summary>
 public sealed class SinkModel
 {
-    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, <c>mail</c> (the text of a message), <c>link-host</c> (the host of links that the application makes), <c>log-format</c> (what a log of requests writes of each), <c>throttle-key</c> (by what tries are counted, or the function that says it), and what is switched off of cookies and tokens.</summary>
+    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>server-request</c> (an address that the server asks), <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, <c>mail</c> (the text of a message), <c>link-host</c> (the host of links that the application makes), <c>log-format</c> (what a log of requests writes of each), <c>throttle-key</c> (by what tries are counted, or the function that says it), and what is switched off of cookies and tokens.</summary>
     public string Kind { get; set; } = "";
 
     /// <summary>It is no value that does harm, but what is switched off.</summary>
@@ -27,6 +27,9 @@ public sealed class SinkModel
     /// <summary>The position in which the value must be harmless, where the kind of place does not say it.</summary>
     public string? Context { get; set; }
 
+    /// <summary>That it is such a place is told by the call's name and the look of its arguments: nothing is proved of it.</summary>
+    public bool Presumed { get; set; }
+
     /// <summary>Only this field of the argument.</summary>
     public string? Field { get; set; }
 
@@ -45,7 +48,7 @@ public sealed class SinkModel
     /// <summary>Harm needs the model to be of one of these types.</summary>
     public List<string> On { get; set; } = [];
 
-    /// <summary>No harm if the named or option argument has this value or, for an asterisk, is given at all.</summary>
+    /// <summary>No harm if the named or option argument has this value or, for an asterisk, is given at all. With a point in it the option is named as for <see cref="Off"/>, and it is enough that it is given.</summary>
     public Dictionary<string, string> Unless { get; set; } = [];
 
     /// <summary>
@@ -69,6 +72,9 @@ public sealed class SinkModel
 
     /// <summary>The text must begin like this, whatever the case of its letters.</summary>
     public string? Prefix { get; set; }
+
+    /// <summary>A text that is put together for it is looked at wherever its parts come from.</summary>
+    public bool Built { get; set; }
 
     /// <summary>Harmless where the argument is a list: a command as separate words.</summary>
     public bool OnlyText { get; set; }

@@ -105,12 +105,13 @@ public sealed class AccessMap
         }
 
         uses.AddRange(_surface.FetchedFor(entry).Select((a, i) => Fetched(entry, a, i > 0)));
-        decisions.AddRange(ParameterGuards.Of(entry.Handler!, _flow).Select(e => new SubjectDecision(e, null, true)));
+        decisions.AddRange(ParameterGuards.Of(entry.Handler!, _flow).Select(e => new SubjectDecision(e, null, true, false, entry.Handler!)));
 
         // What a condition that is given as a function holds against the person is in the terms of the use. A row that is found by the
         // person alone may still decide: whether there is one among the approvers.
         var stated = uses.Concat(onTheWay).Where(u => u.Access.Action != RecordAction.View || u.Terms.Request.Count > 0 || _surface.Accounts.Has(u.Access.Table)).SelectMany(u => u.Happening.Role("where").Targets).ToHashSet();
         decisions.RemoveAll(d => stated.Contains(d.Happening.Function));
+        decisions.RemoveAll(d => IsOfOwnAccount(d, uses.Concat(onTheWay)));
         var byStart = uses.ToLookup(StartOf);
         for (var i = 0; i < uses.Count; i++)
         {
@@ -122,6 +123,9 @@ public sealed class AccessMap
         }
 
         var run = uses.FindAll(u => u.Happening.Kind == EventKind.Run);
+
+        // What is bound one by one is known as a whole where the statement is run.
+        uses.RemoveAll(u => u.Happening.Fact?.Bind is not null && run.Exists(o => o.Happening.Fact?.Run is not null && o.Terms.KnownColumns.IsSupersetOf(u.Terms.KnownColumns) && o.Access.Action == u.Access.Action && IsSame(o, u) && o.In == u.In));
         uses.RemoveAll(u => byStart[StartOf(u)].Any(o => IsStepOf(u, o)) || run.Exists(o => IsRunOf(u, o)));
 
         // A query that a function hands on is run by those who get it, with its conditions.
@@ -130,9 +134,14 @@ public sealed class AccessMap
 
         // One statement may be prepared, given its values and run at three calls: the one that knows most tells.
         var byPlace = uses.ToLookup(u => u.Access.At);
-        uses.RemoveAll(u => u.Terms.IsBare && byPlace[u.Access.At].Any(o => !o.Terms.IsBare && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
-        return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf)], OnTheWay = onTheWay };
+        uses.RemoveAll(u => u.Terms.TellsNothing && byPlace[u.Access.At].Any(o => !o.Terms.TellsNothing && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
+        return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf), .. decisions.SelectMany(d => ComparedIn(d, uses))], OnTheWay = onTheWay };
     }
+
+    /// <summary>It asks whether there is the account of the person who is asking, a row that has the person's own number: that signs in, and says nothing of any other record.</summary>
+    private bool IsOfOwnAccount(SubjectDecision decision, IEnumerable<RecordUse> uses) =>
+        decision.IsTied && uses.Where(u => u.In == decision.In && u.Terms.OfSubject).ToList() is { Count: > 0 } found
+        && found.TrueForAll(u => u.Terms.Request.Count == 0 && (_surface.Accounts.Has(u.Access.Table) || (u.Terms.Subject.Count > 0 && u.Terms.Subject.All(t => _flow.Vocabulary.IsRecordKey(t.Column)))));
 
     /// <summary>What a function does with records, and what it holds against the person: read once, however many entries come to it.</summary>
     private sealed record FunctionRecords(List<(AnalysisEvent Happening, TableAccess Access, RowTerms Terms, (string, RecordAction, Location) Key)> Uses, List<SubjectDecision> Decisions);
@@ -147,7 +156,7 @@ public sealed class AccessMap
         foreach (var happening in _flow.SummaryOf(function).Events)
         {
             done.Uses.AddRange(RowsOf(happening).Select(r => (happening, r.Access, r.Terms, (r.Access.Table.ToLowerInvariant(), r.Access.Action, happening.At))));
-            AddDecision(happening, done.Decisions);
+            AddDecision(happening, function, done.Decisions);
         }
 
         return done;
@@ -155,7 +164,11 @@ public sealed class AccessMap
 
     /// <summary>What one happening does to records, with the terms on the rows.</summary>
     public IReadOnlyList<(TableAccess Access, RowTerms Terms)> RowsOf(AnalysisEvent happening) =>
-        _rowsOf.GetOrAdd(happening, e => [.. _surface.AccessesOf(e).Select(a => (a, RowTerms.Of(e, a, _flow.Vocabulary)))]);
+        _rowsOf.GetOrAdd(happening, e => [.. _surface.AccessesOf(e).Select(a => (Access: a, Terms: RowTerms.Of(e, a, _flow.Vocabulary))).Select(r => (AsOne(e, r.Access, r.Terms), r.Terms))]);
+
+    /// <summary>A list of the rows that have one number, which the request names, is that row.</summary>
+    private TableAccess AsOne(AnalysisEvent happening, TableAccess access, RowTerms terms) =>
+        access.Action == RecordAction.List && happening.Kind == EventKind.Access && !terms.HasUnknown && terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && !t.Value.EndsWith('s')) ? access with { Action = RecordAction.View } : access;
 
     private readonly ConcurrentDictionary<AnalysisEvent, (TableAccess Access, RowTerms Terms)[]> _rowsOf = new(ReferenceEqualityComparer.Instance);
 
@@ -189,6 +202,18 @@ public sealed class AccessMap
         use.Terms.OfSubject && use.Access.Action is RecordAction.View or RecordAction.List
             ? use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column) && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column)) : [];
 
+    /// <summary>What the request names is held against what is known of the person, and the rows are found by it: <c>if (user.TenantId() != tenantId)</c>.</summary>
+    private IEnumerable<MembershipTest> ComparedIn(SubjectDecision decision, List<RecordUse> uses)
+    {
+        if (decision is { IsGuess: true } or { IsRole: true } || decision.IsTied)
+        {
+            return [];
+        }
+
+        var named = decision.Happening.Roles.Values.Where(v => !RowTerms.IsSubject(v)).SelectMany(v => v.Taints).Where(t => t.IsSent && t.Origin.Name is { Length: > 0 } and not Origin.AnyName).Select(RowTerms.Named).ToHashSet(StringComparer.Ordinal);
+        return named.Count == 0 ? [] : uses.SelectMany(u => u.Terms.Request.Where(t => named.Contains(t.Value) && !_flow.Vocabulary.IsRecordKey(t.Column) && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(u, t.Column) { IsCompared = true }));
+    }
+
     /// <summary>A test somewhere in the application of whether the person belongs to what a column names.</summary>
     public MembershipTest? MembershipBy(string column) => _memberships.GetValueOrDefault(column);
 
@@ -206,7 +231,7 @@ public sealed class AccessMap
     private static bool IsRunOf(RecordUse prepared, RecordUse run) =>
         prepared.Happening.Fact?.Query is { Prepare: true } && run.Happening.Kind == EventKind.Run && run.Access.Action == prepared.Access.Action && IsSame(run, prepared);
 
-    private void AddDecision(AnalysisEvent happening, List<SubjectDecision> decisions)
+    private void AddDecision(AnalysisEvent happening, IrFunction function, List<SubjectDecision> decisions)
     {
         if (happening.Kind != EventKind.Decision)
         {
@@ -215,21 +240,21 @@ public sealed class AccessMap
 
         if (happening.Guessed)
         {
-            decisions.Add(new SubjectDecision(happening, null, true));
+            decisions.Add(new SubjectDecision(happening, null, true, false, function));
             return;
         }
 
         var (left, right) = (RowTerms.IsSubject(happening.Role("left")), RowTerms.IsSubject(happening.Role("right")));
         if (left && happening.Role("left").Taints.All(t => t.Selects))
         {
-            decisions.Add(new SubjectDecision(happening, null, false));
+            decisions.Add(new SubjectDecision(happening, null, false, false, function));
         }
         else if (left != right)
         {
             // Both of the person say nothing of anybody else's records.
             var (person, other) = (happening.Role(left ? "left" : "right"), happening.Role(left ? "right" : "left"));
             var isRole = person.Taints.Any(t => RowTerms.IsSubject(t) && t.Origin.Name is { } name && _flow.Vocabulary.TellsOfRole(name));
-            decisions.Add(new SubjectDecision(happening, other.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored)?.Origin.Name ?? (other is { IsTainted: false, Constant: null } ? other.Name : null), false, isRole));
+            decisions.Add(new SubjectDecision(happening, other.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored)?.Origin.Name ?? (other is { IsTainted: false, Constant: null } ? other.Name : null), false, isRole, function));
         }
     }
 
@@ -245,6 +270,10 @@ public sealed class AccessMap
             if (use.Terms.OfSubject)
             {
                 Of(use.Access.Table).Limited.Add(use);
+            }
+            else if (use.Terms.Widened.Any(_flow.Vocabulary.IsPublicState) && use.Access.Action is RecordAction.View or RecordAction.List)
+            {
+                Of(use.Access.Table).Shared.Add(use);
             }
 
             foreach (var column in use.Terms.Subject.Concat(use.Terms.FromSubject).Select(t => t.Column).Where(c => c is not ("?" or "*") && !c.Contains('.')))
@@ -278,6 +307,9 @@ public sealed class OwnedTable(string table)
 
     /// <summary>Uses that are limited to the person's own.</summary>
     public List<RecordUse> Limited { get; } = [];
+
+    /// <summary>Uses that give the person's own, and those of others that a state of the record makes public.</summary>
+    public List<RecordUse> Shared { get; } = [];
 
     /// <summary>Where a new record becomes the person's.</summary>
     public List<RecordUse> Created { get; } = [];

@@ -16,15 +16,20 @@ public sealed record RecordUse(EntryPoint Entry, TableAccess Access, RowTerms Te
 /// <param name="Column">The column whose value is held against the person; null where it is something else.</param>
 /// <param name="IsGuess">Only the name of a call says so.</param>
 /// <param name="IsRole">It is about what the person is, not about whose the record is.</param>
-public sealed record SubjectDecision(AnalysisEvent Happening, string? Column, bool IsGuess, bool IsRole = false)
+/// <param name="In">The function in whose code it is known what is held against what: a caller that gave the values, or the one that decides.</param>
+public sealed record SubjectDecision(AnalysisEvent Happening, string? Column, bool IsGuess, bool IsRole, IrFunction In)
 {
     /// <summary>It asks whether there is a row that ties the person to something: that row's own use says by which columns.</summary>
     public bool IsTied => Happening.Role("left").Taints is { Count: > 0 } taints && taints.All(t => t.Selects);
 }
 
-/// <summary>A use that finds out whether the person belongs to something that the request names: a row of the table ties the two together.</summary>
+/// <summary>A test that finds out whether the person belongs to something that the request names: a row of the table ties the two together.</summary>
 /// <param name="Column">The column that names it: <c>company_id</c>.</param>
-public sealed record MembershipTest(RecordUse Use, string Column);
+public sealed record MembershipTest(RecordUse Use, string Column)
+{
+    /// <summary>The value is compared with what is known of the person; the use is one of those that it finds.</summary>
+    public bool IsCompared { get; init; }
+}
 
 /// <summary>All that an entry point does with records, and what it holds against the person.</summary>
 public sealed record EntryAccess(EntryPoint Entry, IReadOnlyList<RecordUse> Uses, IReadOnlyList<SubjectDecision> Decisions)

@@ -16,8 +16,8 @@ public sealed record RowTerm(string Column, string Value)
     /// <summary>All of the kind that may be there: a token from the header, or else from the address.</summary>
     public IReadOnlyList<Taint> Taints { get; init; } = [];
 
-    /// <summary>Equality in the access language.</summary>
-    public override string ToString() => Column == "?" ? $"record belongs to {Value}" : $"record.{Column} = {Value}";
+    /// <summary>Equality in the access language; which column is held against the request may not be known.</summary>
+    public override string ToString() => Column != "?" ? $"record.{Column} = {Value}" : Value.StartsWith("subject", StringComparison.Ordinal) ? $"record belongs to {Value}" : $"unknown \"some column = {Value}\"";
 }
 
 /// <summary>What one use of records holds them against, and what it writes into them.</summary>
@@ -38,8 +38,14 @@ public sealed record RowTerms(
     /// <summary>Nothing is known of what the rows are held against.</summary>
     public bool IsBare => !OfSubject && Subject.Count + Request.Count == 0;
 
+    /// <summary>Nor of what they are filled with.</summary>
+    public bool TellsNothing => IsBare && FromSubject.Count + FromRequest.Count == 0;
+
     /// <summary>Something in the condition was not understood: it may be the person.</summary>
     public bool HasUnknown { get; init; }
+
+    /// <summary>All columns that are held against the person or the request, or filled with something of them.</summary>
+    internal HashSet<string> KnownColumns => [.. Subject.Concat(Request).Concat(FromSubject).Concat(FromRequest).Select(t => t.Column)];
 
     /// <summary>Columns that are held against something else: a constant, or what was not understood.</summary>
     public IReadOnlyList<string> Other { get; init; } = [];

@@ -1,5 +1,6 @@
 using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
 using Bellator.Text;
 
 namespace Bellator.Audit.Auditing;
@@ -32,7 +33,7 @@ internal static class RecordReporting
         ReportedPlace PlaceOf(Location at) => new(tree.Files[at.File].Path, tree.RegionOf(at));
         var uses = map.Entries.SelectMany(e => e.Uses.Select(u => new ReportedRecordUse(
             e.Entry.Method, e.Entry.Path, SurfaceReporting.Name(e.Entry.SignIn), u.Access.Table, SurfaceReporting.Name(u.Access.Action), SurfaceReporting.Name(map.ReachOf(e, u)), map.ConditionOf(e, u, at => tree.TextOf(at, 60)),
-            [.. u.Terms.FromSubject.Concat(u.Terms.FromRequest).Select(t => $"{t.Column} = {t.Value}").Distinct()], u.Access.How, PlaceOf(u.Access.At))
+            u.Access.Action is not (RecordAction.Create or RecordAction.Edit) ? [] : [.. u.Terms.FromSubject.Concat(u.Terms.FromRequest).Select(t => $"{t.Column} = {t.Value}").Distinct()], u.Access.How, PlaceOf(u.Access.At))
         { IsJourney = handlers.Contains(e.Entry.Handler) }))
             .DistinctBy(u => (u.Method, u.Path, u.Table, u.Action, u.Rows, u.Condition, string.Join('\n', u.Written), u.At));
         return new ReportedRecords([.. uses], [.. map.OwnedTables.Where(o => o.Columns.Count > 0).Select(o => new ReportedOwnership(o.Table, [.. o.Columns]))]);

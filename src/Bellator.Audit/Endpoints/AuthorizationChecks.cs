@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
@@ -62,7 +63,7 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
                 continue;
             }
 
-            if (asks == Requirement.SignIn && (program.Tree.TextOf(function.LocationOf(block.Condition), 200) is var text && (_words.TellsOfForgery(text) || IdentifierClassifier.Parts(text).Contains("token"))))
+            if (asks == Requirement.SignIn && IsAboutForgery(function, block.Condition))
             {
                 asks = Requirement.Forgery;
             }
@@ -77,11 +78,15 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
         }
     }
 
+    /// <summary>What is held against the session is the token that shows where a form came from: it says nothing of who sends it.</summary>
+    private bool IsAboutForgery(IrFunction function, int condition) =>
+        program.Tree.TextOf(function.LocationOf(condition), 200) is var text && (_words.TellsOfForgery(text) || IdentifierClassifier.Parts(text).Contains("token"));
+
     private IEnumerable<GuardTest> ByCalls(IrFunction function)
     {
         foreach (var edge in flow.SummaryOf(function).Calls)
         {
-            if (edge.Instruction < function.BlockOf.Length && _words.DemandsPerson(edge.Target.Name) && edge.Target.Blocks.Any(b => b.IsReachable && (b.NeverContinues || Stops(edge.Target, b))))
+            if (edge.Instruction < function.BlockOf.Length && (GivesPersonOrStops(edge.Target) || (_words.DemandsPerson(edge.Target.Name) && edge.Target.Blocks.Any(b => b.IsReachable && (b.NeverContinues || Stops(edge.Target, b))))))
             {
                 var at = function.LocationOf(edge.Instruction);
                 yield return new GuardTest(function.BlockOf[edge.Instruction], Requirement.SignIn, true, at, program.Tree.TextOf(at));
@@ -94,6 +99,25 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             }
         }
     }
+
+    /// <summary>What the function gives is found by what the person is known by, and where there is none it throws, whichever way was taken: whoever goes on has one.</summary>
+    private bool GivesPersonOrStops(IrFunction function)
+    {
+        if (flow.SummaryOf(function).Returns is not { } given || !given.Taints.Any(t => t.Origin.Kind == OriginKind.Subject))
+        {
+            return false;
+        }
+
+        var returns = function.Blocks.Where(b => b.IsReachable).SelectMany(b => b.Instructions).Where(i => function.Instructions[i].Op == Opcode.Return).ToList();
+        return returns.Select(i => Bare(function, function.Instructions[i].A)).Distinct().ToList() is [>= 0 and var answer]
+            && function.Blocks.Any(b => b is { IsReachable: true, Condition: >= 0, Successors.Count: 2 } && Bare(function, b.Condition) == answer
+                && returns.TrueForAll(r => function.BlockOf[r] != b.Index && Dominates(function, b.Index, function.BlockOf[r]))
+                && IsPresence(function, b.Condition) is var present && TurnsAway(function, b.Successors[present ? 1 : 0], b.Successors[present ? 0 : 1], out var ends, out _) && ends);
+    }
+
+    /// <summary>The value that a test of presence is about.</summary>
+    private static int Bare(IrFunction function, int value) =>
+        value >= 0 && function.Instructions[value] is { Op: Opcode.Cast or Opcode.Unary, A: var inner } && function.Instructions[value].Text is not "-" ? Bare(function, inner) : value;
 
     /// <summary>A file that is included, and ends the program for those who are not signed in.</summary>
     private IEnumerable<GuardTest> ByIncludes(IrFunction function)
@@ -124,12 +148,19 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
     /// <summary>A step asks of the person, and on one of its ways does not hand the request on: it may refuse, though under which condition was not understood.</summary>
     public bool MayRefuse(IrFunction step)
     {
-        var passing = Passing(step);
-        if (passing.Count == 0 || !step.Blocks.Any(b => b.IsReachable && b.Condition >= 0 && Asks(step, b.Condition, 0) is Requirement.SignIn or Requirement.Role))
-        {
-            return false;
-        }
+        return Passing(step).Count > 0 && step.Blocks.Any(b => b.IsReachable && b.Condition >= 0 && (Asks(step, b.Condition, 0) is var asks && (asks == Requirement.Role || (asks == Requirement.SignIn && !IsAboutForgery(step, b.Condition))))) && EndsWithoutPassing(step);
+    }
 
+    /// <summary>It hands every request on: no way through it ends before.</summary>
+    public static bool LetsEverybodyBy(IrFunction step) => Passing(step).Count > 0 && !EndsWithoutPassing(step);
+
+    /// <summary>It asks for nothing and puts nothing on the request that a later step could ask for.</summary>
+    public static bool OnlyHandsOn(IrFunction step) =>
+        LetsEverybodyBy(step) && step.Blocks.Count(b => b.IsReachable) == 1 && !step.Instructions.Any(i => i.Op is Opcode.SetField or Opcode.WithField or Opcode.SetItem or Opcode.WithItem);
+
+    private static bool EndsWithoutPassing(IrFunction step)
+    {
+        var passing = Passing(step);
         var seen = new HashSet<int>();
         var open = new Stack<int>([step.Order[0]]);
         while (open.TryPop(out var at))
@@ -318,6 +349,38 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
                     }
                 }
             }
+        }
+
+        return asks;
+    }
+
+    /// <summary>What was asked, and answered with a yes, wherever the block is reached: the block lies on that side of the test.</summary>
+    internal Requirement AskedBefore(IrFunction function, int block)
+    {
+        var asks = Requirement.Other;
+        for (var at = block; at >= 0 && asks != Requirement.Role; at = function.Blocks[at].Dominator)
+        {
+            if (function.Blocks[at].Dominator is >= 0 and var before && function.Blocks[before] is { Condition: >= 0, Successors.Count: 2 } test && function.Blocks[at].Predecessors.Count == 1
+                && test.Successors[0] != test.Successors[1] && test.Successors[IsPresence(function, test.Condition, 0) ? 0 : 1] == at)
+            {
+                asks = Higher(asks, Asks(function, test.Condition, 0) is var asked && asked == Requirement.SignIn && IsAboutForgery(function, test.Condition) ? Requirement.Other : asked);
+            }
+        }
+
+        return asks;
+    }
+
+    /// <summary>What was asked before a place, in its function and in those around it up to where each was written.</summary>
+    internal Requirement AskedBefore(IrFunction function, Location at)
+    {
+        var asks = Requirement.Other;
+        var index = Array.FindIndex(function.Instructions, i => i.Span.Start == at.Start && i.Span.End == at.End);
+        for (var inner = function; inner is not null && index >= 0 && asks != Requirement.Role;)
+        {
+            asks = Higher(asks, AskedBefore(inner, inner.BlockOf[index]));
+            var position = inner.File.Functions.IndexOf(inner);
+            inner = inner.Outer;
+            index = inner is null ? -1 : Array.FindIndex(inner.Instructions, i => i.Op == Opcode.Function && i.A == position);
         }
 
         return asks;

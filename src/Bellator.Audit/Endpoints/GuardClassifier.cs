@@ -72,6 +72,12 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return found;
         }
 
+        if (function is not null && AuthorizationChecks.LetsEverybodyBy(function) && (flow.Vocabulary.TellsOfSignIn(IrClass.ShortOf(name)) || flow.Vocabulary.TellsOfForgery(name)))
+        {
+            // Whatever it is called.
+            return Requirement.Other;
+        }
+
         return flow.Vocabulary.TellsOfThrottle(name) ? Requirement.Throttle
             : flow.Vocabulary.TellsOfForgery(name) ? OfForgery(name)
             : flow.Vocabulary.TellsOfSignIn(IrClass.ShortOf(name)) ? Requirement.SignIn
@@ -104,9 +110,16 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
     public Requirement OfAnswer(IrFunction function) => _answers.Of(function);
 
     private readonly GuardResults _answers = new(tests, flow);
+    private readonly ContinuationGuards _continuations = new(tests, flow);
 
     private Requirement Find(IrFunction function)
     {
+        var handedOn = _continuations.Of(function);
+        if (handedOn is Requirement.SignIn or Requirement.Role)
+        {
+            return handedOn.Value;
+        }
+
         // A decorator's test stands in the function that it makes.
         var found = function.File.Functions.Where(f => f == function || f.Outer == function || f.Outer?.Outer == function).SelectMany(f => tests.In(f).Select(t => AuthorizationChecks.IsOnEveryWay(f, t) ? t.Asks : t.Asks == Requirement.Forgery ? Requirement.Other : Requirement.Perhaps)).ToList();
         if (found.Count == 0 && flow.Vocabulary.DemandsPerson(function.Name) && function.Blocks.Any(b => b.NeverContinues))
@@ -124,7 +137,8 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return Requirement.Perhaps;
         }
 
-        return found.Contains(Requirement.Role) ? Requirement.Role : found.Contains(Requirement.SignIn) ? Requirement.SignIn : found.Contains(Requirement.Forgery) ? Requirement.Forgery : found.Contains(Requirement.Perhaps) ? Requirement.Perhaps : Requirement.Other;
+        return found.Count == 0 && handedOn == Requirement.Perhaps ? Requirement.Perhaps
+            : found.Contains(Requirement.Role) ? Requirement.Role : found.Contains(Requirement.SignIn) ? Requirement.SignIn : found.Contains(Requirement.Forgery) ? Requirement.Forgery : found.Contains(Requirement.Perhaps) ? Requirement.Perhaps : Requirement.Other;
     }
 
     /// <summary>

@@ -72,6 +72,21 @@ public sealed class SurfaceModel
     /// <summary>The entry points that a function handles, in the order of all of them.</summary>
     public IEnumerable<EntryPoint> HandledBy(IrFunction function) => _byHandler[function];
 
+    /// <summary>The entry points that the function, or one around it, handles: a callback belongs to the handler in which it is written.</summary>
+    public IEnumerable<EntryPoint> HandledAround(IrFunction function)
+    {
+        for (var at = function; at is not null; at = at.Outer)
+        {
+            foreach (var entry in _byHandler[at])
+            {
+                yield return entry;
+            }
+        }
+    }
+
+    /// <summary>What code in the function, or around it, asks of the person before it comes to the place.</summary>
+    public Requirement AskedBefore(IrFunction function, Location at) => _tests.AskedBefore(function, at);
+
     public CallReachability Reach { get; }
 
     public AccountTables Accounts { get; }

@@ -15,6 +15,7 @@ public static class SinkPositions
         ["injection/template"] = ["template"],
         ["injection/path"] = ["path"],
         ["injection/redirect"] = ["redirect", "address"],
+        ["injection/server-request"] = ["server-address"],
         ["injection/header"] = ["header"],
         ["injection/deserialise"] = ["serialised"],
         ["injection/ldap"] = ["ldap"],

@@ -38,7 +38,19 @@ public static class ColumnUses
     }
 
     /// <summary>What is bound at a placeholder; null where that is not known.</summary>
-    public static AbstractValue? ValueOf(AbstractValue values, string placeholder) => values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+    public static AbstractValue? ValueOf(AbstractValue values, string placeholder)
+    {
+        var direct = values.Field(placeholder) ?? values.Field(":" + placeholder) ?? values.Field("@" + placeholder);
+        return direct is null or { Fields: null } ? direct ?? PairNamed(values, placeholder) : ValueIn(direct) ?? PairNamed(values, placeholder) ?? direct;
+    }
+
+    /// <summary>Names and values may be handed over as pairs, or as parameters that have both.</summary>
+    private static AbstractValue? PairNamed(AbstractValue values, string placeholder) =>
+        values.Fields?.Values.Where(p => p.Fields is not null && NameIn(p) is { Constant: { } name } && name.TrimStart('@', ':') == placeholder.TrimStart('@', ':')).Select(ValueIn).FirstOrDefault(v => v is not null);
+
+    private static AbstractValue? NameIn(AbstractValue pair) => pair.Field("ParameterName") ?? pair.Field("Key") ?? pair.Field("0") ?? pair.Field("Item1") ?? pair.Field("Name");
+
+    private static AbstractValue? ValueIn(AbstractValue pair) => pair.Field("Value") ?? pair.Field("1") ?? pair.Field("Item2");
 
     private static IReadOnlyList<Taint>? Bound(AbstractValue values, string placeholder)
     {

@@ -29,6 +29,24 @@ public static class ValueWitness
         return null;
     }
 
+    /// <summary>An address on another host than an ordinary value leads to.</summary>
+    public static Witness? ServerRequest(AbstractValue value, Taint taint)
+    {
+        foreach (var pieces in FilledText.Forms(value))
+        {
+            foreach (var crafted in (ReadOnlySpan<string>)[$"http://{Elsewhere}/", $"{Elsewhere}/", $"@{Elsewhere}/", $".{Elsewhere}/"])
+            {
+                var changed = FilledText.Of(pieces, taint, crafted);
+                if (Uri.TryCreate(changed, UriKind.Absolute, out var target) && target.Scheme is "http" or "https" && target.Host.EndsWith(Elsewhere, StringComparison.Ordinal))
+                {
+                    return new Witness("address", crafted, FilledText.Of(pieces, taint, "things"), changed, $"The server asks {target.Host}.");
+                }
+            }
+        }
+
+        return null;
+    }
+
     /// <summary>A name that leaves the folder in which an ordinary one stays.</summary>
     public static Witness? File(AbstractValue value, Taint taint)
     {

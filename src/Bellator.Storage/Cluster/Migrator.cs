@@ -14,15 +14,15 @@ public static class Migrator
     /// <param name="last">The name of the script to stop after, as an older version did; all of them if it is null.</param>
     public static void Migrate(LocalCluster cluster, string? last = null)
     {
-        // Processes that start at the same time take turns. A pooled connection would keep the lock after it is given back.
-        using var turn = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(cluster.ConnectionFor("bellator_owner")) { Pooling = false }.ConnectionString);
+        // Processes that start at the same time take turns.
+        using var turn = new NpgsqlConnection(OwnConnection(cluster));
         turn.Open();
         using var wait = new NpgsqlCommand("SELECT pg_advisory_lock(7340921)", turn) { CommandTimeout = 0 };
         wait.ExecuteNonQuery();
         RefuseNewer(turn);
         CreateRoles(cluster);
         var result = DeployChanges.To
-            .PostgresqlDatabase(cluster.ConnectionFor("bellator_owner"))
+            .PostgresqlDatabase(OwnConnection(cluster))
             .WithScriptsEmbeddedInAssembly(typeof(Migrator).Assembly, name => IsScript(name) && (last is null || string.CompareOrdinal(name, last) <= 0))
             .WithExecutionTimeout(TimeSpan.FromHours(1))
             .WithTransactionPerScript()
@@ -61,9 +61,24 @@ public static class Migrator
         }
     }
 
+    /// <summary>
+    /// A pooled connection would keep the lock, and its owner's rights, after it is given back; and one that the server had ended since,
+    /// as when a migration was killed, would be handed out again and fail the next one.
+    /// </summary>
+    private static string OwnConnection(LocalCluster cluster, string? database = null)
+    {
+        var settings = new NpgsqlConnectionStringBuilder(cluster.ConnectionFor("bellator_owner")) { Pooling = false };
+        if (database is not null)
+        {
+            settings.Database = database;
+        }
+
+        return settings.ConnectionString;
+    }
+
     private static void CreateRoles(LocalCluster cluster)
     {
-        using var connection = new NpgsqlConnection(cluster.ConnectionFor("bellator_owner"));
+        using var connection = new NpgsqlConnection(OwnConnection(cluster));
         connection.Open();
         foreach (var role in Roles)
         {
@@ -103,7 +118,7 @@ public static class Migrator
             """,
             connection);
         limits.ExecuteNonQuery();
-        using var scratch = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(cluster.ConnectionFor("bellator_owner")) { Database = LocalCluster.ScratchDatabase, Pooling = false }.ConnectionString);
+        using var scratch = new NpgsqlConnection(OwnConnection(cluster, LocalCluster.ScratchDatabase));
         scratch.Open();
         using var close = new NpgsqlCommand("REVOKE ALL ON SCHEMA public FROM PUBLIC; REVOKE EXECUTE ON ALL FUNCTIONS IN SCHEMA public FROM PUBLIC", scratch);
         close.ExecuteNonQuery();

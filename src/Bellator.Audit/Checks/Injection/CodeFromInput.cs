@@ -33,6 +33,30 @@ public sealed class CodeFromInput : SinkCheck
     private static bool IsPartOfName(IReadOnlyList<Piece> pieces) =>
         pieces.Any(p => !p.IsHole && p.Literal!.Count(c => char.IsLetter(c) || c == '_') > 2) && pieces.All(p => p.IsHole || p.Literal!.All(c => char.IsLetterOrDigit(c) || c is '_' or ':' or '\\'));
 
+    public override IEnumerable<Finding> Run(CheckContext context)
+    {
+        foreach (var found in base.Run(context))
+        {
+            yield return found;
+        }
+
+        foreach (var happening in context.EventsAt(Kind).Where(e => e is { Depth: 0, Guessed: false, Sink.Built: true } && IsPutTogether(e.Role("value"))))
+        {
+            yield return new Finding
+            {
+                Check = this,
+                At = happening.Place,
+                Certainty = Certainty.Matched,
+                Message = "Code is built from values here and evaluated; where they come from was not found.",
+            };
+        }
+    }
+
+    /// <summary>Code with values in it that are neither the visitor's, which is told apart, nor the program's own settings.</summary>
+    private static bool IsPutTogether(AbstractValue value) =>
+        value is { IsConfiguration: false, Text: { } text } && !value.Taints.Any(t => t.Origin.Kind == OriginKind.Request)
+        && text.Alternatives.Any(a => a.Any(p => !p.IsHole && p.Literal!.Any(char.IsLetter)) && a.Any(p => p.IsHole && (p.Taints.Count == 0 || p.Taints.Any(t => t.Safe != OutputContext.All))));
+
     public override string HowToFix(string language) => language switch
     {
         "ruby" => "Choose from a fixed hash: ACTIONS.fetch(params[:what]).call; never send, constantize or eval what came in.",

@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Queries;
 using Bellator.Audit.Witnesses;
 
 namespace Bellator.Audit.Checks.Injection;
@@ -35,7 +36,15 @@ public sealed class FilterOperator : SinkCheck
         _ => "Make it text, String(value), refuse anything but a string, or check the body with a schema before the query. With Mongoose also set sanitizeFilter.",
     };
 
-    protected override Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => ValueWitness.Operator(taint);
+    protected override Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => happening.Sink!.Presumed ? null : ValueWitness.Operator(taint);
+
+    /// <summary>Where the program works on tables and on no document store, what only looks like a filter is a mapper's.</summary>
+    protected override IEnumerable<AnalysisEvent> Places(CheckContext context)
+    {
+        var places = base.Places(context).ToList();
+        var modules = places.Exists(e => e.Sink!.Presumed) ? ImportedModules.Of(context.Program) : [];
+        return modules.Any(context.Words.IsTableModule) && !modules.Any(context.Words.IsDocumentModule) ? places.Where(e => !e.Sink!.Presumed) : places;
+    }
 
     /// <summary>Path parts, headers and texts put together are never objects.</summary>
     protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) =>

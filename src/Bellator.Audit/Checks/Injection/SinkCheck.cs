@@ -28,7 +28,7 @@ public abstract class SinkCheck : Check
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var position = OutputContexts.OfSink(Kind);
-        foreach (var happening in context.EventsAt(Kind))
+        foreach (var happening in Places(context))
         {
             var value = happening.Role("value");
             var standing = happening.Context ?? position;
@@ -55,6 +55,9 @@ public abstract class SinkCheck : Check
             };
         }
     }
+
+    /// <summary>The places that are looked at.</summary>
+    protected virtual IEnumerable<AnalysisEvent> Places(CheckContext context) => context.EventsAt(Kind);
 
     /// <summary>What shows the weakness, if it can be made.</summary>
     protected virtual Witness? WitnessFor(AnalysisEvent happening, AbstractValue value, Taint taint) => null;

@@ -79,14 +79,13 @@ public sealed class NoOwnerCondition : RecordCheck
     private static bool IsOpen(CheckContext context, EntryAccess entry, RecordUse use) =>
         use.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && IsChosenByRequest(context, entry, use)
         && (context.Accounts.Accounts.Has(use.Access.Table) ? IsOthersAccount(context, entry, use) : IsKeyed(context, entry, use))
-        && !HasRowSecurity(context, use.Access.Table) && !(use.Access.Action == RecordAction.View && use.Terms.Other.Any(context.Words.IsPublicState));
+        && !RowRules.Limit(context, use.Access.Table) && OwnerFromRequest.Named(context, entry, use) is null && TenantNotChecked.Named(context, entry, use) is null && !(use.Access.Action == RecordAction.View && use.Terms.Other.Any(context.Words.IsPublicState));
 
     /// <summary>What the other entry point does: it limits the records, or only records whose they are.</summary>
     private static string Contrast(RecordUse? shown) => shown is null ? ""
+        : shown.Terms.Widened is [var open, ..] ? $", although {Address(shown.Entry)} gives only the user’s own and those that “{open}” lets through"
         : shown.Access.Action == RecordAction.Create ? $", although {Address(shown.Entry)} stores whose each record is"
         : $", although {Address(shown.Entry)} limits these records to the user’s own";
-
-    private static bool HasRowSecurity(CheckContext context, string table) => context.Schema.Find(table) is { RowSecurity: true };
 
     /// <summary>The row is told by its number, as far as that can be seen; a search or a secret is another matter.</summary>
     private static bool IsKeyed(CheckContext context, EntryAccess entry, RecordUse use) =>
@@ -107,6 +106,7 @@ public sealed class NoOwnerCondition : RecordCheck
 
         var reads = use.Access.Action == RecordAction.View;
         return owned.Limited.Where(l => l.Entry.Handler != entry.Entry.Handler && (!reads || l.Access.Action is RecordAction.View or RecordAction.List))
-            .OrderByDescending(l => l.Access.Action == use.Access.Action).FirstOrDefault() ?? (reads ? null : owned.Created.FirstOrDefault());
+            .OrderByDescending(l => l.Access.Action == use.Access.Action).FirstOrDefault()
+            ?? (reads ? owned.Shared.Find(s => s.Entry.Handler != entry.Entry.Handler) : owned.Created.FirstOrDefault());
     }
 }

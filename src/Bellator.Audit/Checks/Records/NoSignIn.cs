@@ -30,7 +30,7 @@ public sealed class NoSignIn : RecordCheck
             foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && u.Terms is { OfSubject: false, HasUnknown: false } && u.Access.Action != RecordAction.Create && !context.Accounts.Accounts.Has(u.Access.Table)))
             {
                 var reads = use.Access.Action is RecordAction.View or RecordAction.List;
-                if ((reads && use.Terms.Other.Any(context.Words.IsPublicState)) || use.Terms.Request.Any(t => context.Words.IsSecretToken(t.Column) || context.Words.IsSecretToken(t.Value)) || context.Schema.Find(use.Access.Table) is { RowSecurity: true }
+                if ((reads && use.Terms.Other.Any(context.Words.IsPublicState)) || use.Terms.Request.Any(t => context.Words.IsSecretToken(t.Column) || context.Words.IsSecretToken(t.Value)) || RowRules.Limit(context, use.Access.Table)
                     || context.Access.Owned(use.Access.Table) is not { Columns.Count: > 0 } owned)
                 {
                     continue;

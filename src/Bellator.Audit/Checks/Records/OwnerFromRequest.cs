@@ -25,12 +25,11 @@ public sealed class OwnerFromRequest : RecordCheck
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var entry in Entries(context).Where(e => e.Entry.SignIn == SignInNeed.Needed))
+        foreach (var entry in Entries(context))
         {
-            foreach (var use in entry.Uses.Where(u => u.Access.Action != RecordAction.Create && IsChosenByRequest(context, entry, u) && !context.Accounts.Accounts.Has(u.Access.Table)))
+            foreach (var use in entry.Uses)
             {
-                if (context.Access.Owned(use.Access.Table) is not { } owned || context.Schema.Find(use.Access.Table) is { RowSecurity: true }
-                    || use.Terms.Request.Where(t => !context.Words.IsRecordKey(t.Column)).Select(t => (Term: t, Elsewhere: Elsewhere(context, entry, owned, t))).FirstOrDefault(t => t.Elsewhere is not null) is not { Elsewhere: { } elsewhere, Term: var named })
+                if (Named(context, entry, use) is not { Elsewhere: var elsewhere, Term: var named })
                 {
                     continue;
                 }
@@ -47,6 +46,26 @@ public sealed class OwnerFromRequest : RecordCheck
                 };
             }
         }
+    }
+
+    /// <summary>The column of the person that the request fills in the condition of a use, and where the person fills it; null where there is none.</summary>
+    internal static (RowTerm Term, RecordUse Elsewhere)? Named(CheckContext context, EntryAccess entry, RecordUse use)
+    {
+        if (entry.Entry.SignIn != SignInNeed.Needed || use.Access.Action == RecordAction.Create || !IsChosenByRequest(context, entry, use) || context.Accounts.Accounts.Has(use.Access.Table)
+            || context.Access.Owned(use.Access.Table) is not { } owned || RowRules.Limit(context, use.Access.Table))
+        {
+            return null;
+        }
+
+        foreach (var term in use.Terms.Request.Where(t => !context.Words.IsRecordKey(t.Column)))
+        {
+            if (Elsewhere(context, entry, owned, term) is { } elsewhere)
+            {
+                return (term, elsewhere);
+            }
+        }
+
+        return null;
     }
 
     /// <summary>Another entry point that takes the same from the person: of the same records, or of any records that belong to people, where the person has a part of that name.</summary>

@@ -1,4 +1,3 @@
-using Bellator.Analysis.Events;
 using Bellator.Audit.RowSecurity;
 using Bellator.Audit.Tables;
 using Bellator.Text;
@@ -10,7 +9,7 @@ public abstract class PolicyCheck : Check
 {
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var rules = context.Kept(() => new Rules(context));
+        var rules = RowRules.Of(context);
         return rules.Model.Policies.Count == 0 && rules.Model.Functions.Count == 0 ? [] : Run(context, rules.Model, rules.Terms);
     }
 
@@ -38,26 +37,4 @@ public abstract class PolicyCheck : Check
 
     protected static string? MeaningOf(CheckContext context, string table, string column) =>
         context.Schema.Find(table) is { } known && known.Find(column) is { } at ? ColumnMeanings.Of(at, known, context.Words).Meaning : null;
-
-    /// <summary>The rules of the material's SQL, and of statements that its code runs.</summary>
-    private sealed class Rules
-    {
-        public Rules(CheckContext context)
-        {
-            Model = RowSecurityReader.Read(context.Program.Tree, context.Words.Undoes);
-            foreach (var statement in context.EventsOf(EventKind.Query))
-            {
-                if (statement.Role("text").Constant is { Length: > 20 } text)
-                {
-                    RowSecurityReader.Read(Model, text, _ => statement.At);
-                }
-            }
-
-            Terms = new PolicyTerms(Model, context.Words);
-        }
-
-        public RowSecurityModel Model { get; }
-
-        public PolicyTerms Terms { get; }
-    }
 }

@@ -24,32 +24,47 @@ public sealed class TenantNotChecked : RecordCheck
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var entry in Entries(context).Where(e => e.Memberships.Count == 0))
+        foreach (var entry in Entries(context))
         {
-            foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && !u.Terms.OfSubject))
+            foreach (var use in entry.Uses)
             {
-                var creates = use.Access.Action == RecordAction.Create;
-                if (creates ? !IsOpen(entry) : !IsChosenByRequest(context, entry, use))
+                if (Named(context, entry, use) is not { Term: var named, Elsewhere: var elsewhere })
                 {
                     continue;
                 }
 
-                var named = (creates ? use.Terms.FromRequest : use.Terms.Request).FirstOrDefault(t => context.Access.MembershipBy(t.Column) is { } m && !m.Use.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && m.Use.Entry.Handler != entry.Entry.Handler);
-                if (named is not null && context.Access.MembershipBy(named.Column) is { } elsewhere && context.Schema.Find(use.Access.Table) is not { RowSecurity: true })
+                yield return new Finding
                 {
-                    yield return new Finding
-                    {
-                        Check = this,
-                        At = Entering(entry, use, named),
-                        Steps = named.Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, use.Access.Table) : [],
-                        Certainty = Certainty.Traced,
-                        Message = $"{Address(entry.Entry)} lets {Who(entry)} {Does(use.Access.Action)} {use.Access.Table} records of any “{named.Column}” in the request: no membership check was found, although {Address(elsewhere.Use.Entry)} looks the user up in {elsewhere.Use.Access.Table}.",
-                        Related = [use.Access.At, elsewhere.Use.Access.At, entry.Entry.At],
-                        Subject = $"{use.Access.Table} {named.Column}",
-                    };
-                }
+                    Check = this,
+                    At = Entering(entry, use, named),
+                    Steps = named.Taint is { } taint ? CheckContext.Steps(taint, use.Access.At, use.Access.Table) : [],
+                    Certainty = Certainty.Traced,
+                    Message = $"{Address(entry.Entry)} lets {Who(entry)} {Does(use.Access.Action)} {use.Access.Table} records of any “{named.Column}” in the request: no membership check was found, although {Address(elsewhere.Use.Entry)} {(elsewhere.IsCompared ? "compares it with what the signed-in user belongs to" : $"looks the user up in {elsewhere.Use.Access.Table}")}.",
+                    Related = [use.Access.At, elsewhere.Use.Access.At, entry.Entry.At],
+                    Subject = $"{use.Access.Table} {named.Column}",
+                };
             }
         }
+    }
+
+    /// <summary>The column by which the request says whose records are meant, and where else the person is asked about it; null where there is none, or the person is asked here.</summary>
+    internal static (RowTerm Term, MembershipTest Elsewhere)? Named(CheckContext context, EntryAccess entry, RecordUse use)
+    {
+        var creates = use.Access.Action == RecordAction.Create;
+        if (entry.Memberships.Count > 0 || use.Access.IsGuess || use.Terms.OfSubject || (creates ? !IsOpen(entry) : !IsChosenByRequest(context, entry, use)) || OwnerFromRequest.Named(context, entry, use) is not null || RowRules.Limit(context, use.Access.Table))
+        {
+            return null;
+        }
+
+        foreach (var term in creates ? use.Terms.FromRequest : use.Terms.Request)
+        {
+            if (context.Access.MembershipBy(term.Column) is { } test && test.Use.Entry.Handler != entry.Entry.Handler && (test.IsCompared || !test.Use.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase)))
+            {
+                return (term, test);
+            }
+        }
+
+        return null;
     }
 
     /// <summary>Nothing on the way asks about the person beyond being signed in.</summary>

@@ -31,7 +31,7 @@ public sealed class TenantNotLimited : RecordCheck
             var told = NoOwnerCondition.Open(context, entry).Select(o => o.Worst).Concat(ChildNotTied.Pairs(context, entry).Select(p => p.Child)).Select(u => u.Access.Table).ToHashSet(StringComparer.OrdinalIgnoreCase);
             foreach (var uses in entry.Uses.Where(u => !told.Contains(u.Access.Table) && u.Access.Action != RecordAction.Create && !u.Access.IsGuess && !u.IsFetched).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
             {
-                if (context.Schema.Find(uses.Key) is not { RowSecurity: false } table || limits.FirstOrDefault(l => table.Find(l.Key) is not null) is not { Key: { } column, Value: { } limited })
+                if (context.Schema.Find(uses.Key) is not { } table || RowRules.Limit(context, uses.Key) || limits.FirstOrDefault(l => table.Find(l.Key) is not null) is not { Key: { } column, Value: { } limited })
                 {
                     continue;
                 }

@@ -1,4 +1,5 @@
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Queries;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -28,6 +29,9 @@ public sealed class TokenAlgorithmOpen : SwitchCheck
     };
 
     protected override string Kind => "token-algorithm-open";
+
+    /// <summary>Code beside it that reads the header's “alg” (RFC 7515, 4.1.1) looks at the algorithm.</summary>
+    protected override bool Counts(CheckContext context, AnalysisEvent happening) => !FieldNames.ReadIn(happening.Function).Any(n => n is "alg" or "algorithm");
 
     protected override string Message(AnalysisEvent happening) => "The algorithms accepted for the token are not restricted here, or include “none”.";
 }

@@ -37,7 +37,9 @@ public sealed class TokenCompared : Check
         {
             var (left, right) = (comparison.Role("left"), comparison.Role("right"));
             var sent = Sent(left) ?? Sent(right);
-            if (sent is null || !(Sent(left) is not null ? IsSecret(context, sent, right, comparison, "rightName") : IsSecret(context, sent, left, comparison, "leftName")))
+            var isSecret = sent is not null && (Sent(left) is not null ? IsSecret(context, sent, right, comparison, "rightName") : IsSecret(context, sent, left, comparison, "leftName"));
+            var shown = isSecret ? sent : HeldAgainstMac(left, right) ?? HeldAgainstMac(right, left);
+            if (shown is null)
             {
                 continue;
             }
@@ -47,13 +49,22 @@ public sealed class TokenCompared : Check
             {
                 Check = this,
                 At = comparison.At,
-                Certainty = CheckContext.CertaintyOf(sent, false),
-                Message = $"{Capital(CheckContext.Describe(sent.Origin))} is compared with the secret by an ordinary comparison, whose duration reveals how much of it was right{(converts ? ", and which converts types first" : "")}.",
-                Steps = CheckContext.Steps(sent, comparison, "compared"),
-                Subject = sent.Origin.Name ?? "",
+                Certainty = shown.IsSent ? CheckContext.CertaintyOf(shown, false) : Certainty.Matched,
+                Message = $"{Capital(CheckContext.Describe(shown.Origin))} is compared with {(isSecret ? "the secret" : "the expected digest")} by an ordinary comparison, whose duration reveals how much of it was right{(converts ? ", and which converts types first" : "")}.",
+                Steps = CheckContext.Steps(shown, comparison, "compared"),
+                Subject = shown.Origin.Name ?? "",
             };
         }
     }
+
+    /// <summary>
+    /// What came in, where it is held against a digest that only who has the key can make: of anything, or, where it is not known to be a key
+    /// that was mixed in, of another part of the same thing. Two digests may be compared in any way, since nobody can choose them; what was
+    /// read from a record was found by something else before.
+    /// </summary>
+    private static Taint? HeldAgainstMac(AbstractValue value, AbstractValue digest) => value.Constant is not null ? null : value.Taints.FirstOrDefault(t =>
+        t is { Key: DigestKey.None, Guessed: false, Selects: false, Transform: PasswordTransform.Plain or PasswordTransform.Encoded, Origin.Kind: OriginKind.Request or OriginKind.Parameter }
+        && digest.Taints.Any(d => d.Transform == PasswordTransform.FastHash && (d.Key == DigestKey.Keyed || (d.Key == DigestKey.Mixed && d.Origin.IsSameValue(t.Origin)))));
 
     private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 
