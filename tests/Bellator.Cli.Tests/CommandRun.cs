@@ -5,6 +5,8 @@ namespace Bellator.Cli.Tests;
 /// <summary>Calls the command as a process of its own.</summary>
 internal static class CommandRun
 {
+    private const int InternalError = 3;
+
     public static async Task<(int Code, string Output, string Errors)> RunAsync(string folder, string? input, params string[] arguments)
     {
         var dll = Path.Combine(AppContext.BaseDirectory, "bellator.dll");
@@ -19,6 +21,9 @@ internal static class CommandRun
         var output = process.StandardOutput.ReadToEndAsync();
         var errors = process.StandardError.ReadToEndAsync();
         await process.WaitForExitAsync();
+
+        // What broke would be lost behind an exit code that a test did not expect.
+        Assert.False(process.ExitCode == InternalError, await errors);
         return (process.ExitCode, await output, await errors);
     }
 }

@@ -85,7 +85,14 @@ public sealed class SurfaceModel
     }
 
     /// <summary>What code in the function, or around it, asks of the person before it comes to the place.</summary>
-    public Requirement AskedBefore(IrFunction function, Location at) => _tests.AskedBefore(function, at);
+    public Requirement AskedBefore(IrFunction function, Location at)
+    {
+        // What is known of functions is kept as it is asked for.
+        lock (_tests)
+        {
+            return _tests.AskedBefore(function, at);
+        }
+    }
 
     public CallReachability Reach { get; }
 
@@ -100,7 +107,6 @@ public sealed class SurfaceModel
     /// <summary>What a condition asks of the person.</summary>
     public Requirement AskedBy(IrFunction function, int condition)
     {
-        // What is known of functions is kept as it is asked for.
         lock (_tests)
         {
             return _tests.AskedBy(function, condition);
