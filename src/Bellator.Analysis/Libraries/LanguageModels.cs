@@ -121,9 +121,10 @@ public sealed class LanguageModels
     internal Dictionary<string, string> Aliases { get; } = new(StringComparer.Ordinal);
 
     /// <summary>Letters of the longest name that stands for another.</summary>
-    private int LongestAlias => _longestAlias ??= Aliases.Keys.Select(a => a.Length).DefaultIfEmpty().Max();
+    private int LongestAlias => _longestAlias < 0 ? _longestAlias = Aliases.Keys.Select(a => a.Length).DefaultIfEmpty().Max() : _longestAlias;
 
-    private int? _longestAlias;
+    /// <summary>Negative while it is not known: a number that threads cannot see half set.</summary>
+    private int _longestAlias = -1;
 
     internal Dictionary<string, List<string>> Accepts { get; } = new(StringComparer.Ordinal);
 

@@ -42,7 +42,9 @@ public sealed class SurfaceModel
         var found = calls.Read(flow.Events.Of(EventKind.Route).Where(e => e.Depth == 0)).ToList();
         found.AddRange(new RouteMaps(program, calls).Read());
         found.AddRange(new AnnotatedRoutes(program, flow, scopes, calls).Read());
-        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
+        var dispatch = new FrontController(program, flow, _tests, calls);
+        found.AddRange(dispatch.Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
+        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<IrFunction>().Concat(dispatch.Dispatchers).ToHashSet()));
 
         // A page of the program's own takes the place of the library's.
         found.AddRange(ProvidedRoutes.Read(flow).Where(p => !found.Exists(e => e.Path.Equals(p.Path, StringComparison.OrdinalIgnoreCase))).ToList());
