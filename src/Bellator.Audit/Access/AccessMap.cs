@@ -17,6 +17,7 @@ public sealed class AccessMap
     private readonly ProgramAnalysis _flow;
     private readonly DatabaseSchema _schema;
     private readonly ScopedTables _scoped;
+    private readonly CheckOrder _order;
     private readonly Dictionary<string, OwnedTable> _owned = new(StringComparer.OrdinalIgnoreCase);
 
     internal AccessMap(SurfaceModel surface, ProgramAnalysis flow, DatabaseSchema schema, WorkerPool crew)
@@ -25,6 +26,7 @@ public sealed class AccessMap
         _flow = flow;
         _schema = schema;
         _scoped = new ScopedTables(flow, surface);
+        _order = new CheckOrder(surface, flow);
         EntryPoint[] handled = [.. surface.EntryPoints.Where(e => e.Handler is not null)];
         var entries = new EntryAccess[handled.Length];
         crew.ForEach(entries.Length, i => entries[i] = Read(handled[i]));
@@ -43,13 +45,26 @@ public sealed class AccessMap
     public IEnumerable<OwnedTable> OwnedTables => _owned.Values.OrderBy(o => o.Table, StringComparer.Ordinal);
 
     /// <summary>Whose rows a use reaches, as far as the code on the way shows. What is held against the person, but not shown to be about these rows, leaves it unclear.</summary>
-    public RowReach ReachOf(EntryAccess entry, RecordUse use) =>
-        use.Access.Action == RecordAction.Create ? RowReach.New
-        : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || entry.Decisions.Any(d => IsAbout(d, use)) || entry.Memberships.Any(m => use.Terms.Request.Any(t => t.Column.Equals(m.Column, StringComparison.OrdinalIgnoreCase))) ? RowReach.Own
-        : entry.Decisions.Any(d => !d.IsRole) || entry.Memberships.Any(m => !IsSame(m.Use, use)) ? RowReach.Unclear
-        : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || entry.Decisions.Count > 0 ? RowReach.Role
-        : use.Terms.HasUnknown || _scoped.Has(use.Access.Table) || _scoped.MayLimit(use) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
-        : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
+    public RowReach ReachOf(EntryAccess entry, RecordUse use) => _reach.GetOrAdd(use, _ => FindReach(entry, use));
+
+    private readonly ConcurrentDictionary<RecordUse, RowReach> _reach = new(ReferenceEqualityComparer.Instance);
+
+    private RowReach FindReach(EntryAccess entry, RecordUse use)
+    {
+        var decisions = entry.Decisions.Where(d => _order.Holds(entry, d, use)).ToList();
+        var memberships = entry.Memberships.Where(m => _order.Holds(entry, m.Use, use)).ToList();
+        return use.Access.Action == RecordAction.Create ? RowReach.New
+            : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || decisions.Exists(d => IsAbout(d, use)) || memberships.Exists(m => IsOfMember(m, use)) ? RowReach.Own
+            : decisions.Exists(d => !d.IsRole) || memberships.Exists(m => !IsSame(m.Use, use)) ? RowReach.Unclear
+            : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || decisions.Count > 0 ? RowReach.Role
+            : use.Terms.HasUnknown || _scoped.Has(use.Access.Table) || _scoped.MayLimit(use) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+            : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
+    }
+
+    /// <summary>The rows are found by what the person was shown to belong to, or were read first and have a column that says so.</summary>
+    private bool IsOfMember(MembershipTest test, RecordUse use) => test.Found is { } column
+        ? !IsSame(test.Use, use) && _schema.Find(use.Access.Table)?.Find(column) is not null
+        : use.Terms.Request.Any(t => t.Column.Equals(test.Column, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>The mapper may put a condition on these rows that does not stand at the use.</summary>
     public bool MayBeLimited(RecordUse use) => _scoped.MayLimit(use);
@@ -183,13 +198,13 @@ public sealed class AccessMap
     { IsFetched = true };
 
     /// <summary>The entry finds the row by the same value, and by the person too.</summary>
-    private static bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
-        entry.OfSubject.Any(o => IsSame(o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
+    private bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
+        entry.OfSubject.Any(o => IsSame(o, use) && _order.Holds(entry, o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
 
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
     private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
         use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
-        && entry.OfSubject.Any(o => !IsSame(o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
+        && entry.OfSubject.Any(o => !IsSame(o, use) && _order.Holds(entry, o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
 
     /// <summary>What is done with an object is done with the row that a look-up of the entry found, by conditions that were not understood.</summary>
     private static bool IsFoundUnclearly(EntryAccess entry, RecordUse use) =>
@@ -200,7 +215,8 @@ public sealed class AccessMap
     /// <summary>Rows that are looked up by the person and by something of the request tie the two together, or are not there.</summary>
     private IEnumerable<MembershipTest> MembershipsOf(RecordUse use) =>
         use.Terms.OfSubject && use.Access.Action is RecordAction.View or RecordAction.List
-            ? use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column) && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column)) : [];
+            ? use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column) && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column))
+                .Concat(use.Terms.Found.Where(t => _flow.Vocabulary.IsKeyName(t.Value) && !_flow.Vocabulary.IsRecordKey(t.Value)).Select(t => new MembershipTest(use, t.Column) { Found = t.Value })) : [];
 
     /// <summary>What the request names is held against what is known of the person, and the rows are found by it: <c>if (user.TenantId() != tenantId)</c>.</summary>
     private IEnumerable<MembershipTest> ComparedIn(SubjectDecision decision, List<RecordUse> uses)

@@ -29,6 +29,9 @@ public sealed record MembershipTest(RecordUse Use, string Column)
 {
     /// <summary>The value is compared with what is known of the person; the use is one of those that it finds.</summary>
     public bool IsCompared { get; init; }
+
+    /// <summary>The column of the record that was read before, whose value is looked up: a test of whether the person belongs to what that record is of.</summary>
+    public string? Found { get; init; }
 }
 
 /// <summary>All that an entry point does with records, and what it holds against the person.</summary>

@@ -50,6 +50,9 @@ public sealed record RowTerms(
     /// <summary>Columns that are held against something else: a constant, or what was not understood.</summary>
     public IReadOnlyList<string> Other { get; init; } = [];
 
+    /// <summary>Columns that are held against a column of another record that was read before.</summary>
+    public IReadOnlyList<RowTerm> Found { get; init; } = [];
+
     /// <summary>Columns of alternatives that let rows through which are not the person's, beside one that holds rows against the person.</summary>
     public IReadOnlyList<string> Widened { get; init; } = [];
 
@@ -65,6 +68,7 @@ public sealed record RowTerms(
         OfSubject = OfSubject || earlier.OfSubject,
         Subject = [.. earlier.Subject, .. Subject],
         Request = [.. earlier.Request, .. Request],
+        Found = [.. earlier.Found, .. Found],
         ChoosesOne = ChoosesOne || earlier.ChoosesOne,
         HasUnknown = HasUnknown || earlier.HasUnknown,
         OnlyIfAsked = [.. earlier.OnlyIfAsked, .. OnlyIfAsked],
@@ -80,6 +84,10 @@ public sealed record RowTerms(
     internal static bool IsSubject(AbstractValue value) => FieldAccess.DeepTaints(value).Any(IsSubject);
 
     private static bool IsRequest(Taint taint) => taint.IsSent;
+
+    private static bool IsFound(Taint taint) => taint.Origin is { Kind: OriginKind.Stored, Name: { Length: > 0 } and not Origin.AnyName };
+
+    private static RowTerm FoundIn(string column, Taint taint) => new(column, taint.Origin.Name!.Trim(':')) { Taint = taint };
 
     private static RowTerms OfMapper(AnalysisEvent happening, TableAccess access, IdentifierClassifier words)
     {
@@ -99,6 +107,7 @@ public sealed record RowTerms(
             Terms(filled, IsRequest),
             model.Types.Contains("row") || access.Action == RecordAction.View || (access.Action is RecordAction.Edit or RecordAction.Delete && IsObject(model)) || (happening.Roles.ContainsKey("where") && (tested.Count == 0 || tested.Any(c => c.Value.Constant is null))))
         {
+            Found = [.. tested.SelectMany(c => FieldAccess.DeepTaints(c.Value).Where(IsFound).Take(1).Select(t => FoundIn(c.Column, t)))],
             OnlyIfAsked = [.. asked.SelectMany(a => a[FunctionAnalyzer.OnlyIfAsked.Length..].Split(", "))],
             Widened = [.. widened.SelectMany(w => w[FunctionAnalyzer.WidenedBy.Length..].Split(", "))],
             HasUnknown = condition.HasUnknown || widened.Count > 0 || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
@@ -154,6 +163,7 @@ public sealed record RowTerms(
         List<RowTerm> request = [];
         List<RowTerm> filled = [];
         List<RowTerm> sent = [];
+        List<RowTerm> found = [];
         foreach (var use in ColumnUses.Of(happening))
         {
             var isCondition = use.Slot.Clause == SqlClause.Where || (use.Slot.Clause == SqlClause.Other && !writes);
@@ -166,6 +176,11 @@ public sealed record RowTerms(
             if (use.Taints.Where(IsRequest).ToList() is { Count: > 0 } theirs)
             {
                 (isCondition ? request : sent).Add(Of(column, theirs));
+            }
+
+            if (isCondition && use.Taints.FirstOrDefault(IsFound) is { Origin: not null } read)
+            {
+                found.Add(FoundIn(column, read));
             }
         }
 
@@ -180,6 +195,7 @@ public sealed record RowTerms(
         var text = string.Join('\n', SqlTexts.Of(happening.Role("text")).SelectMany(s => s.Pieces).Where(p => !p.IsHole).Select(p => p.Literal));
         return new RowTerms(subject.Count > 0 && widened.Count == 0, subject, request, filled, sent, SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where)))
         {
+            Found = found,
             Widened = widened,
             HasUnknown = widened.Count > 0 || SqlTexts.Of(happening.Role("text")).Any(s => s.Slots.Any(o => o.Clause == SqlClause.Where && (o.Placeholder is { } bound ? ColumnUses.ValueOf(happening.Role("values"), bound) is not { } value || IsUnknown(value) : !o.Hole!.Taints.Any(t => IsSubject(t) || IsRequest(t))))),
             Other = [.. WordsAfterWhere(text)],

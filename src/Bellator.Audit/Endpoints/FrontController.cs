@@ -114,15 +114,17 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
         }
     }
 
-    /// <summary>A role that is asked for at most addresses alike is what everybody has who is signed in.</summary>
+    /// <summary>What is asked for at most addresses alike is what everybody has who is signed in; what the row says otherwise is a role.</summary>
     private static Requirement AskedOn(IrFunction dispatcher, KnownWay way, GuardTest guard, Dictionary<int, object> usual) =>
-        guard.Asks == Requirement.Role && CallOf(dispatcher, guard) is >= 0 and var call && usual.TryGetValue(call, out var most) && way.Calls.GetValueOrDefault(call) is { } given && given.Contains(most) ? Requirement.SignIn : guard.Asks;
+        CallOf(dispatcher, guard) is >= 0 and var call && usual.TryGetValue(call, out var most) && way.Calls.GetValueOrDefault(call) is { } given && guard.Asks != Requirement.Perhaps
+            ? given.Contains(most) ? Requirement.SignIn : Requirement.Role
+            : guard.Asks;
 
-    /// <summary>What the calls that ask for a role are given at most addresses, where they are given something that the row says.</summary>
+    /// <summary>What the calls that ask of the person are given at most addresses, where they are given something that the row says.</summary>
     private static Dictionary<int, object> UsualArguments(IrFunction dispatcher, IReadOnlyList<GuardTest> guards, IReadOnlyList<KnownWay> ways)
     {
         var found = new Dictionary<int, object>();
-        foreach (var call in guards.Where(g => g.Asks == Requirement.Role).Select(g => CallOf(dispatcher, g)).Where(c => c >= 0).Distinct())
+        foreach (var call in guards.Where(g => g.Asks is Requirement.Role or Requirement.SignIn).Select(g => CallOf(dispatcher, g)).Where(c => c >= 0).Distinct())
         {
             var given = ways.Where(w => w.Calls.ContainsKey(call)).Select(w => w.Calls[call].Skip(1).FirstOrDefault(a => a is string or double)).OfType<object>().ToList();
             if (given.GroupBy(g => g).OrderByDescending(g => g.Count()).FirstOrDefault() is { } most && given.Distinct().Skip(1).Any() && most.Count() * 2 > given.Count)

@@ -56,7 +56,7 @@ public sealed class CheckIgnored : Check
                 var targets = Targets(context, function, call);
                 var said = IsAskedOfPolicy(context, function, call) ? "is called for its result, which is ignored"
                     : targets.Count == 0 ? reached.Contains(function) ? OfLibrary(context, function, call) : null
-                    : reached.Contains(function) && context.Words.AsksForRights(CalledName(function, call)) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored"
+                    : reached.Contains(function) && (context.Words.AsksForRights(CalledName(function, call)) || targets.TrueForAll(t => TiesToPerson(context, function, t))) && targets.TrueForAll(t => Answers(context, function, t)) ? "is called for its result, which is ignored"
                     : targets.TrueForAll(t => GivesRefusal(context, t)) ? "returns a refusal that is ignored"
                     : null;
                 if (said is not null && seen.Add(at))
@@ -155,6 +155,14 @@ public sealed class CheckIgnored : Check
         }
 
         return decides;
+    }
+
+    /// <summary>The function looks up whether there is a row that ties the person to what it was given, whatever it is called: there is nothing else to call it for than the answer.</summary>
+    private static bool TiesToPerson(CheckContext context, IrFunction caller, IrFunction function)
+    {
+        var reach = context.Accounts.Surface.Reach.From(function);
+        return context.Flow.SummaryOf(caller).Events.Where(e => reach.Contains(e.Function)).SelectMany(context.Access.RowsOf)
+            .Any(r => r.Access.Action is RecordAction.View or RecordAction.List && r.Terms.OfSubject && r.Terms.Request.Count + r.Terms.Found.Count > 0);
     }
 
     /// <summary>A question of a policy, where names of questions end in their mark: <c>policy(hive).update?</c>.</summary>
