@@ -11,14 +11,16 @@ namespace Bellator.Analysis.Queries;
 public sealed record WrittenTable(IrFunction In, int Instruction);
 
 /// <summary>One way through a function: the blocks it passes up to the call, and what was known when each call on it was made.</summary>
-public sealed record KnownWay(IReadOnlySet<int> Blocks, IReadOnlyDictionary<int, object?[]> Calls);
+/// <param name="Unsettled">Those of the blocks that end with a condition which is not known.</param>
+public sealed record KnownWay(IReadOnlySet<int> Blocks, IReadOnlyDictionary<int, object?[]> Calls, IReadOnlySet<int> Unsettled);
 
 /// <summary>
 /// Runs a function on what its code says by itself: constants, tables that are written out, and one row of such a table, which is assumed to
 /// be the one that is looked up. A condition that this does not settle goes both ways. It tells on which ways a front controller comes to the
 /// function that answers at an address, without running anything of the program.
 /// </summary>
-public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenTable table, object? row, string? key)
+/// <param name="lookedUp">Tables of which the run assumes which row is looked up: the table, the row, and its key where it has one.</param>
+public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnlyList<(WrittenTable Table, object Row, string? Key)> lookedUp)
 {
     /// <summary>More ways than these are not followed; what is not known then is said to be open.</summary>
     private const int MostWays = 256;
@@ -31,8 +33,15 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
     /// <summary>What is nothing: null, undefined, an element that a table has not.</summary>
     private static readonly object Nothing = new();
 
+    /// <summary>What is made of something that the row says: a class of that name, a method, a file.</summary>
+    public static readonly object OfRow = new();
+
+    private readonly HashSet<(IrFunction, int)> _keys = [];
     private int _steps;
     private int _ways;
+
+    /// <summary>Values by which the rows were looked up.</summary>
+    public IEnumerable<(IrFunction Function, int Value)> Keys => _keys;
 
     /// <summary>True where not all ways were followed to their end.</summary>
     public bool IsCut { get; private set; }
@@ -41,8 +50,12 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
     public IReadOnlyList<KnownWay> WaysTo(IrFunction function, Func<int, object?[], bool> isMeant)
     {
         var found = new List<KnownWay>();
-        if (function.Order.Length > 0)
+        for (var known = -1; known < _keys.Count && function.Order.Length > 0;)
         {
+            // What the row is looked up by is known from the start, once it is known which value that is.
+            known = _keys.Count;
+            (_steps, _ways) = (0, 0);
+            found.Clear();
             Follow(function, function.Order[0], -1, new State(), found, isMeant);
         }
 
@@ -55,12 +68,14 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
 
         public HashSet<int> Blocks { get; init; } = [];
 
+        public HashSet<int> Unsettled { get; init; } = [];
+
         public Dictionary<int, object?[]> Calls { get; init; } = [];
 
         /// <summary>How often a loop has gone on, by the instruction that asks whether it does.</summary>
         public Dictionary<int, int> Turns { get; init; } = [];
 
-        public State Copy() => new() { Values = new(Values), Blocks = [.. Blocks], Calls = new(Calls), Turns = new(Turns) };
+        public State Copy() => new() { Values = new(Values), Blocks = [.. Blocks], Unsettled = [.. Unsettled], Calls = new(Calls), Turns = new(Turns) };
     }
 
     private void Follow(IrFunction function, int at, int from, State state, List<KnownWay> found, Func<int, object?[], bool> isMeant)
@@ -79,13 +94,13 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
                 }
 
                 ref readonly var instruction = ref function.Instructions[i];
-                if (instruction.Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New)
+                if (instruction.Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Include)
                 {
                     var given = GivenTo(function, instruction, state);
                     state.Calls[i] = given;
                     if (isMeant(i, given))
                     {
-                        found.Add(new KnownWay(state.Blocks, state.Calls));
+                        found.Add(new KnownWay(state.Blocks, state.Calls, state.Unsettled));
                         return;
                     }
                 }
@@ -106,6 +121,11 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
             }
 
             // What is not known goes every way: a condition, what an error may interrupt. A loop is gone through once, or not at all.
+            if (block.Condition >= 0)
+            {
+                state.Unsettled.Add(at);
+            }
+
             var open = block.Successors.Where(s => !state.Blocks.Contains(s) || block.Successors.Count == 1).ToList();
             if (open.Count == 0)
             {
@@ -130,7 +150,7 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
     /// <summary>The values of what is called, or of the object, and of the arguments.</summary>
     private object?[] GivenTo(IrFunction function, in Instruction call, State state)
     {
-        var list = function.List(call);
+        var list = call.B < 0 ? default : function.List(call);
         var given = new object?[list.Length + 1];
         given[0] = call.A >= 0 ? state.Values.GetValueOrDefault(call.A) : null;
         for (var i = 0; i < list.Length; i++)
@@ -141,7 +161,43 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
         return given;
     }
 
-    private object? ValueOf(IrFunction function, int index, in Instruction instruction, int before, State state)
+    private object? ValueOf(IrFunction function, int index, in Instruction instruction, int before, State state) =>
+        _keys.Contains((function, index)) ? lookedUp[0].Key : FindValue(function, index, instruction, before, state) ?? (IsMadeOfRow(function, instruction, state) ? OfRow : null);
+
+    /// <summary>Something of the row goes into it, and what comes out is not known.</summary>
+    private bool IsMadeOfRow(IrFunction function, in Instruction instruction, State state)
+    {
+        bool Is(object? value) => ReferenceEquals(value, OfRow) || (value is string text && text.Length > 1 && IsSaid(text));
+        object? At(int value) => value < 0 ? null : state.Values.GetValueOrDefault(value);
+        switch (instruction.Op)
+        {
+            case Opcode.GetField:
+                return ReferenceEquals(At(instruction.A), OfRow);
+            case Opcode.GetItem:
+                return ReferenceEquals(At(instruction.A), OfRow) || Is(At(instruction.B));
+            case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Concat:
+                foreach (var operand in function.List(instruction))
+                {
+                    if (Is(At(operand.Value)))
+                    {
+                        return true;
+                    }
+                }
+
+                return instruction.Op != Opcode.Concat && Is(At(instruction.A));
+            default:
+                return false;
+        }
+    }
+
+    /// <summary>The row says the text, and it is not what the row is looked up by.</summary>
+    private bool IsSaid(string text)
+    {
+        var (_, row, key) = lookedUp[^1];
+        return text != key && (row as string == text || (row is WrittenTable parts && Enumerable.Range(0, CountOf(parts)).Any(i => ElementOf(parts, i) as string == text)));
+    }
+
+    private object? FindValue(IrFunction function, int index, in Instruction instruction, int before, State state)
     {
         object? Known(int value) => value < 0 ? null : state.Values.GetValueOrDefault(value);
         switch (instruction.Op)
@@ -155,13 +211,13 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
             case Opcode.Cast:
                 return Known(instruction.A);
             case Opcode.Element:
-                return Known(instruction.A) is WrittenTable list ? IsAsked(list) ? row : ElementOf(list, state.Turns.GetValueOrDefault(TurnOf(function, instruction.A)) - 1) : null;
+                return Known(instruction.A) is WrittenTable list ? Asked(list) is var (_, row, _) ? row : ElementOf(list, state.Turns.GetValueOrDefault(TurnOf(function, instruction.A)) - 1) : null;
             case Opcode.ElementKey:
-                return Known(instruction.A) is WrittenTable keyed && IsAsked(keyed) ? key : null;
+                return Known(instruction.A) is WrittenTable keyed ? Asked(keyed)?.Key : null;
             case Opcode.GetItem:
-                return Item(Known(instruction.A), instruction.B, Known(instruction.B), state);
+                return Item(function, Known(instruction.A), instruction.B, Known(instruction.B));
             case Opcode.GetField:
-                return Known(instruction.A) is WrittenTable fields && !IsAsked(fields) ? Named(fields, instruction.Text ?? "") : null;
+                return Known(instruction.A) is WrittenTable fields && Asked(fields) is null ? Named(fields, instruction.Text ?? "") : Written(function, index, 0);
             case Opcode.Binary:
                 return Compared(instruction.Text, Known(instruction.A), Known(instruction.B));
             case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic:
@@ -194,26 +250,32 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
         }
 
         var turn = state.Turns[index] = state.Turns.GetValueOrDefault(index) + 1;
-        return turn <= (IsAsked(list) ? 1 : CountOf(list));
+        return turn <= (Asked(list) is not null ? 1 : CountOf(list));
     }
 
-    private bool IsAsked(WrittenTable other) => other == table;
+    private (WrittenTable Table, object Row, string? Key)? Asked(WrittenTable other)
+    {
+        foreach (var one in lookedUp)
+        {
+            if (one.Table == other)
+            {
+                return one;
+            }
+        }
 
-    private object? Item(object? of, int keyAt, object? asked, State state)
+        return null;
+    }
+
+    private object? Item(IrFunction function, object? of, int keyAt, object? asked)
     {
         if (of is not WrittenTable held)
         {
             return null;
         }
 
-        if (IsAsked(held))
+        if (Asked(held) is var (_, row, key) && (asked is not string other || other == key))
         {
-            // The row that is looked up is the one that is meant, so that what it is looked up by is its key.
-            if (keyAt >= 0 && key is not null && asked is null)
-            {
-                state.Values[keyAt] = key;
-            }
-
+            NoteKey(function, held, keyAt);
             return row;
         }
 
@@ -225,11 +287,25 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
         };
     }
 
+    /// <summary>The row that is looked up is the one that is meant, so that what it is looked up by is its key.</summary>
+    private void NoteKey(IrFunction function, WrittenTable held, int value)
+    {
+        if (value >= 0 && held == lookedUp[0].Table && lookedUp[0].Key is not null)
+        {
+            _keys.Add((function, value));
+        }
+    }
+
     private object? Called(IrFunction function, in Instruction call, object?[] given)
     {
-        if (call.Op == Opcode.CallMethod && given[0] is WrittenTable held && IsAsked(held))
+        if (call.Op == Opcode.CallMethod && given[0] is WrittenTable held && Asked(held) is var (_, row, _))
         {
             // Whatever it is asked for: get, fetch, find.
+            if (call.C > 0 && function.Instructions[function.List(call)[0].Value].Op != Opcode.Function)
+            {
+                NoteKey(function, held, function.List(call)[0].Value);
+            }
+
             return row;
         }
 
@@ -241,11 +317,11 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
         }
 
         var models = facts.For(Languages.Family(function.File.Source.Language));
-        return name is not null && (call.Op == Opcode.Call ? models.Call(name) : models.Method("*", name))?.Test is { } test ? Tested(test, given) : null;
+        return name is not null && (call.Op == Opcode.Call ? models.Call(name) : models.Method("*", name))?.Test is { } test ? Tested(function, call, test, given) : null;
     }
 
     /// <summary>What a test that the facts know says of values that are known.</summary>
-    private object? Tested(TestModel test, object?[] given)
+    private object? Tested(IrFunction function, in Instruction call, TestModel test, object?[] given)
     {
         object? At(int? place) => place is { } p && p + 1 >= 0 && p + 1 < given.Length ? given[p + 1] : null;
         if (test.Kind == "prefix" && At(test.Value) is string whole && At(test.Pattern) is string start)
@@ -255,8 +331,13 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
 
         if (test.Kind == "allow" && At(test.List) is WrittenTable list)
         {
-            if (IsAsked(list))
+            if (Asked(list) is not null)
             {
+                if (test.Value >= 0 && test.Value < call.C)
+                {
+                    NoteKey(function, list, function.List(call)[test.Value].Value);
+                }
+
                 return test.Answer;
             }
 
@@ -346,6 +427,15 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
                 return Written(function, instruction.A, depth + 1);
             case Opcode.LoadCell:
                 return OfCell(function.File, instruction.A, depth);
+            case Opcode.GetField when function.Instructions[instruction.A].Op == Opcode.This && TypeAround(function) is { } own:
+                return OfClass(own, instruction.Text ?? "", depth);
+            case Opcode.GetStatic when TypeOf(function, instruction.A) is { } named:
+                return OfClass(named, instruction.Text ?? "", depth);
+            case Opcode.Global when TypeAround(function) is { } around && instruction.Text is { } constant:
+                return OfClass(around, constant, depth);
+            case Opcode.CallMethod when instruction.C == 0 && Written(function, instruction.A, depth + 1) is WrittenTable same:
+                // A copy, a frozen one, its pairs.
+                return same;
             case Opcode.Include:
                 return program.Modules.IncludeTarget(function.File, function, instruction.A) is >= 0 and var included ? Returned(program.Files[included].Functions[0], depth) : null;
             case Opcode.Import:
@@ -359,6 +449,50 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, WrittenT
     {
         var returns = function.Instructions.Where(i => i is { Op: Opcode.Return, A: >= 0 }).ToList();
         return returns.Count == 1 ? Written(function, returns[0].A, depth + 1) : null;
+    }
+
+    private static IrClass? TypeAround(IrFunction function)
+    {
+        for (var at = function; at is not null; at = at.Outer)
+        {
+            if (at.Class is { } type)
+            {
+                return type;
+            }
+        }
+
+        return null;
+    }
+
+    private IrClass? TypeOf(IrFunction function, int value) => value < 0 ? null : function.Instructions[value] switch
+    {
+        { Op: Opcode.This } or { Text: "self" or "static" or "cls" or "this" } => TypeAround(function),
+        { Op: Opcode.Class, A: var index } => function.File.Classes[index],
+        { Text: { Length: > 0 } name } => program.FindClass(name, function.File),
+        _ => null,
+    };
+
+    /// <summary>What a constant or field of a class is set to, where that is done once.</summary>
+    private object? OfClass(IrClass type, string name, int depth)
+    {
+        (IrFunction Function, int Value)? only = null;
+        foreach (var function in type.File.Functions.Where(f => f.Class == type))
+        {
+            foreach (var instruction in function.Instructions)
+            {
+                if (instruction.Op is Opcode.SetStatic or Opcode.SetField or Opcode.WithField && instruction.Text == name && function.Instructions[instruction.A] is { Op: Opcode.This or Opcode.Global or Opcode.Class or Opcode.Parameter })
+                {
+                    if (only is not null)
+                    {
+                        return null;
+                    }
+
+                    only = (function, instruction.B);
+                }
+            }
+        }
+
+        return only is var (owner, value) ? Written(owner, value, depth + 1) : null;
     }
 
     /// <summary>What a variable of the file is set to, where that is done once.</summary>

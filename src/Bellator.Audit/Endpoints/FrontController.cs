@@ -23,7 +23,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     public IEnumerable<EntryPoint> Read(IReadOnlySet<IrFunction> taken)
     {
         var found = new List<EntryPoint>();
-        var reading = new KnownRun(program, flow.Facts, new WrittenTable(program.Functions.Count > 0 ? program.Functions[0] : null!, -1), null, null);
+        var reading = new KnownRun(program, flow.Facts, []);
         foreach (var function in program.Functions)
         {
             for (var i = 0; i < function.Instructions.Length; i++)
@@ -42,7 +42,8 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     {
         foreach (var dispatcher in program.Functions.Where(f => MayDispatch(f, table)).ToList())
         {
-            var reached = table.Rows.Select(r => (Row: r, Ways: WaysTo(dispatcher, table, r))).Where(w => w.Ways is { Count: > 0 }).ToList();
+            var keys = new HashSet<int>();
+            var reached = table.Rows.Select(r => (Row: r, Ways: WaysTo(dispatcher, table, r, keys))).Where(w => w.Ways is { Count: > 0 }).ToList();
             if (reached.Count * 2 < table.Rows.Count || !IsOfRequests(dispatcher, reached.Select(r => r.Row.Handler)))
             {
                 continue;
@@ -50,9 +51,10 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
 
             Dispatchers.Add(dispatcher);
             var guards = tests.In(dispatcher);
+            var refusing = reached.Select(r => Refusing(dispatcher, r.Ways!)).ToList();
             var usual = UsualArguments(dispatcher, guards, [.. reached.SelectMany(r => r.Ways!.Take(1))]);
-            return reached.Select(r => new EntryPoint(r.Row.Method ?? MethodOf(r.Row.Handler), r.Row.Path, r.Row.Handler, surroundings.Shown(r.Row.Handler), r.Row.At, ByTable,
-                [.. GuardsOn(dispatcher, r.Ways!, guards, usual), .. surroundings.Surrounding(r.Row.Handler)])).ToList();
+            return reached.Select((r, i) => new EntryPoint(r.Row.Method ?? MethodOf(r.Row.Handler), PathOf(dispatcher, r.Row, keys), r.Row.Handler, surroundings.Shown(r.Row.Handler), r.Row.At, ByTable,
+                [.. GuardsOn(dispatcher, r.Ways!, guards, usual, refusing[i].FirstOrDefault(b => Refuses(dispatcher, b) || reached.Any(o => o.Ways!.All(w => !w.Blocks.Contains(b))), -1)), .. surroundings.Surrounding(r.Row.Handler)])).ToList();
         }
 
         return [];
@@ -69,24 +71,63 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     }
 
     /// <summary>The ways on which the dispatcher comes to call what the row names; null where not all were followed.</summary>
-    private IReadOnlyList<KnownWay>? WaysTo(IrFunction dispatcher, RouteTable table, RouteRow row)
+    /// <param name="keys">Gets the values by which rows are looked up.</param>
+    private IReadOnlyList<KnownWay>? WaysTo(IrFunction dispatcher, RouteTable table, RouteRow row, HashSet<int> keys)
     {
-        var run = new KnownRun(program, flow.Facts, table.At, row.Value, row.Key);
-        var ways = run.WaysTo(dispatcher, (_, given) => given.Any(g => IsHandler(g, row)));
+        List<(WrittenTable, object, string?)> lookedUp = [(table.At, row.Value, row.Key)];
+        if (row is { OfMethod: { } inner, Value: WrittenTable methods })
+        {
+            lookedUp.Add((methods, inner, row.Method));
+        }
+
+        var run = new KnownRun(program, flow.Facts, lookedUp);
+        var ways = run.WaysTo(dispatcher, (_, given) => ReferenceEquals(given[0], KnownRun.OfRow) || given.Any(g => IsHandler(g, row)));
+        keys.UnionWith(run.Keys.Where(k => k.Function == dispatcher).Select(k => k.Value));
         return run.IsCut ? null : ways;
     }
+
+    /// <summary>The path by which the row is looked up; where that is a parameter of a page, the page with it.</summary>
+    private string PathOf(IrFunction dispatcher, RouteRow row, HashSet<int> keys)
+    {
+        if (row.Key is null || row.Key.Contains('/', StringComparison.Ordinal) || !dispatcher.IsTopLevel)
+        {
+            return row.Path;
+        }
+
+        foreach (var value in keys.SelectMany(k => dispatcher.Instructions[k].Op == Opcode.Phi ? dispatcher.List(dispatcher.Instructions[k]).ToArray().Select(o => o.Value) : [k]))
+        {
+            if (dispatcher.Instructions[value] is { Op: Opcode.GetItem, A: >= 0 and var of, B: >= 0 and var named } && dispatcher.Instructions[named] is { Op: Opcode.Constant, Text: { Length: > 0 } name }
+                && dispatcher.Instructions[of].Text is { } global && flow.Facts.For(Languages.Family(dispatcher.File.Source.Language)).Global(global)?.Source is "query" or "input")
+            {
+                return $"/{dispatcher.File.Source.Path}?{name}={row.Key}";
+            }
+        }
+
+        return row.Path;
+    }
+
+    /// <summary>The blocks that every way passes and that end with a test which is not understood, of which one side leads nowhere near the handler.</summary>
+    private static List<int> Refusing(IrFunction dispatcher, IReadOnlyList<KnownWay> ways)
+    {
+        var passed = ways.SelectMany(w => w.Blocks).ToHashSet();
+        return [.. ways[0].Unsettled.Where(b => ways.All(w => w.Unsettled.Contains(b)) && dispatcher.Blocks[b].Successors.Any(s => !passed.Contains(s)))];
+    }
+
+    /// <summary>The answer on the other side is that of RFC 9110, 15.5.2 and 15.5.4: not signed in, or not allowed.</summary>
+    private static bool Refuses(IrFunction dispatcher, int test) =>
+        dispatcher.Blocks[test].Successors.Any(s => dispatcher.Blocks[s].Instructions.Any(i => dispatcher.Instructions[i] is { Op: Opcode.Constant, Text: { } text } && text.AsSpan().TrimStart() is ['4', '0', '1' or '3'] or ['4', '0', '1' or '3', ' ', ..]));
 
     private static bool IsHandler(object? given, RouteRow row) => given switch
     {
         IrFunction function => function == row.Handler,
         string text => text != row.Key && (text == row.Handler.Name || text.EndsWith(":" + row.Handler.Name, StringComparison.Ordinal) || text.EndsWith("@" + row.Handler.Name, StringComparison.Ordinal) || text.EndsWith("#" + row.Handler.Name, StringComparison.Ordinal)),
-        WrittenTable pair => row.Value is not WrittenTable whole || whole != pair ? pair.In.List(pair.In.Instructions[pair.Instruction]).ToArray().Any(o => pair.In.Instructions[o.Value].Text == row.Handler.Name) : false,
+        WrittenTable pair => row.Value is WrittenTable whole && (whole == pair || whole.In.List(whole.In.Instructions[whole.Instruction]).ToArray().Any(o => pair == new WrittenTable(whole.In, o.Value))) && pair.In.List(pair.In.Instructions[pair.Instruction]).ToArray().Any(o => pair.In.Instructions[o.Value].Text == row.Handler.Name),
         _ => false,
     };
 
     /// <summary>Something on the way reads a request: in a page of a browser there are such tables too.</summary>
     private bool IsOfRequests(IrFunction dispatcher, IEnumerable<IrFunction> handlers) =>
-        Languages.Family(dispatcher.File.Source.Language) == "php" || AndOuter(dispatcher).Concat(handlers).Any(f => flow.SummaryOf(f).Reads.Any());
+        Languages.Family(dispatcher.File.Source.Language) == "php" || AndOuter(dispatcher).Concat(handlers).Any(f => flow.SummaryOf(f).Reads.Any() || flow.EntryFactOf(f) is not null);
 
     private static IEnumerable<IrFunction> AndOuter(IrFunction function)
     {
@@ -97,7 +138,8 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     }
 
     /// <summary>What every way asks for; where one asks for less than another, that it depends.</summary>
-    private IEnumerable<Middleware> GuardsOn(IrFunction dispatcher, IReadOnlyList<KnownWay> ways, IReadOnlyList<GuardTest> guards, Dictionary<int, object> usual)
+    /// <param name="refusing">A block that ends with a test which was not understood, and which turns some away; negative for none.</param>
+    private IEnumerable<Middleware> GuardsOn(IrFunction dispatcher, IReadOnlyList<KnownWay> ways, IReadOnlyList<GuardTest> guards, Dictionary<int, object> usual, int refusing)
     {
         var passed = ways.Select(w => guards.Where(g => w.Blocks.Contains(g.Block) && g.Asks is Requirement.SignIn or Requirement.Role or Requirement.Perhaps).Select(g => (Guard: g, Asks: AskedOn(dispatcher, w, g, usual))).OrderByDescending(g => g.Asks == Requirement.Role).ThenByDescending(g => g.Asks == Requirement.SignIn).FirstOrDefault()).ToList();
         if (passed.Find(p => p.Guard is not null) is { Guard: { } shown })
@@ -106,6 +148,10 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
                 : passed.TrueForAll(p => p.Guard is not null && p.Asks is Requirement.Role or Requirement.SignIn) ? Requirement.SignIn
                 : Requirement.Perhaps;
             yield return new Middleware(shown.Text, asks, shown.At);
+        }
+        else if (refusing >= 0 && dispatcher.LocationOf(dispatcher.Blocks[refusing].Condition) is var at)
+        {
+            yield return new Middleware(program.Tree.TextOf(at), Requirement.Perhaps, at);
         }
 
         if (guards.FirstOrDefault(g => g.Asks == Requirement.Forgery && ways.All(w => w.Blocks.Contains(g.Block))) is { } forgery)
@@ -143,6 +189,11 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     private string MethodOf(IrFunction handler)
     {
         var parts = flow.ReadsOf(handler).Select(r => r.Part).ToHashSet(StringComparer.Ordinal);
+        if (Languages.Family(handler.File.Source.Language) != "php")
+        {
+            return "*";
+        }
+
         return !parts.Contains("form") && !parts.Contains("input") ? "GET" : parts.Contains("query") || parts.Contains("input") ? "*" : "POST";
     }
 }

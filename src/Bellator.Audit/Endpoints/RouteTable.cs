@@ -11,7 +11,11 @@ namespace Bellator.Audit.Endpoints;
 /// <param name="Method">Null where the table does not say.</param>
 /// <param name="Value">The row as it is written: a table, a text, a function.</param>
 /// <param name="Key">What the row is looked up by, where it has a key.</param>
-internal sealed record RouteRow(string? Method, string Path, IrFunction Handler, object Value, string? Key, Location At);
+internal sealed record RouteRow(string? Method, string Path, IrFunction Handler, object Value, string? Key, Location At)
+{
+    /// <summary>What the row has for the method, where it is a table of methods itself.</summary>
+    public object? OfMethod { get; init; }
+}
 
 /// <summary>
 /// A table in the code whose rows are addresses with the functions that answer there: a router of the application's own, which looks the address
@@ -60,7 +64,7 @@ internal sealed partial class RouteTable
             rows.AddRange(RowsOf(program, reading, value, said, at, function));
         }
 
-        return rows.Count >= FewestRows && rows.Select(r => r.Value).Distinct().Count() * 2 >= entries.Length ? new RouteTable(new WrittenTable(function, instruction), rows) : null;
+        return rows.Count >= FewestRows && rows.Select(r => r.At).Distinct().Count() * 2 >= entries.Length ? new RouteTable(new WrittenTable(function, instruction), rows) : null;
     }
 
     private static IEnumerable<RouteRow> RowsOf(ProgramModel program, KnownRun reading, object value, string? key, Location at, IrFunction home)
@@ -69,11 +73,11 @@ internal sealed partial class RouteTable
         if (key is not null && parts.Count > 0 && parts.TrueForAll(p => p.Name is not null && Methods.Contains(p.Name.ToUpperInvariant())))
         {
             // What answers at the address depends on the method.
-            return parts.Where(p => p.Value is not null).SelectMany(p => RowsOf(program, reading, p.Value!, key, at, home).Select(r => r with { Method = p.Name!.ToUpperInvariant() }));
+            return parts.Where(p => p.Value is not null).SelectMany(p => RowsOf(program, reading, p.Value!, key, at, home).Select(r => r with { Method = p.Name!.ToUpperInvariant(), Value = value, OfMethod = p.Value }));
         }
 
         var texts = parts.Select(p => p.Value).OfType<string>().ToList();
-        var path = key ?? texts.Find(t => t.StartsWith('/') && Path().IsMatch(t));
+        var path = key ?? texts.Find(t => t.Contains('/', StringComparison.Ordinal) && Path().IsMatch(t));
         if (path is null || HandlerOf(program, [.. parts.Select(p => p.Value).Where(v => v is not null && !ReferenceEquals(v, path))!], home) is not { } handler)
         {
             return [];
@@ -113,7 +117,9 @@ internal sealed partial class RouteTable
             }
         }
 
-        return null;
+        // A file that is run for the address.
+        var files = names.Where(n => n.Contains('.', StringComparison.Ordinal)).SelectMany(n => program.Files.Where(f => ("/" + f.Source.Path).EndsWith("/" + n.TrimStart('.', '/'), StringComparison.Ordinal))).ToList();
+        return files is [var file] && file != home.File && file.Functions.Count > 0 ? file.Functions[0] : null;
     }
 
     /// <summary>A path as it would be written: <c>#^/hives/(\d+)$#</c> is <c>/hives/{1}</c>.</summary>

@@ -146,7 +146,7 @@ public sealed class CheckIgnored : Check
         var decides = Decides(context, reach, here);
         foreach (var happening in reach.SelectMany(f => context.Flow.SummaryOf(f).Events).Concat(here))
         {
-            if (context.Accounts.Surface.AccessesOf(happening).Any(a => a.Action is RecordAction.Create or RecordAction.Edit or RecordAction.Delete))
+            if (context.Accounts.Surface.AccessesOf(happening).Any(a => a.Action is RecordAction.Create or RecordAction.Edit or RecordAction.Delete && IsIn(context, a, reach)))
             {
                 return false;
             }
@@ -162,8 +162,11 @@ public sealed class CheckIgnored : Check
     {
         var reach = context.Accounts.Surface.Reach.From(function);
         return context.Flow.SummaryOf(caller).Events.Where(e => reach.Contains(e.Function)).SelectMany(context.Access.RowsOf)
-            .Any(r => r.Access.Action is RecordAction.View or RecordAction.List && r.Terms.OfSubject && r.Terms.Request.Count + r.Terms.Found.Count > 0);
+            .Any(r => IsIn(context, r.Access, reach) && r.Access.Action is RecordAction.View or RecordAction.List && r.Terms.OfSubject && r.Terms.Request.Count + r.Terms.Found.Count > 0);
     }
+
+    /// <summary>It stands in the code of the functions, and is not what a caller had one of them do for it.</summary>
+    private static bool IsIn(CheckContext context, TableAccess access, IReadOnlyCollection<IrFunction> functions) => context.Program.FunctionAt(access.At) is { } at && functions.Contains(at);
 
     /// <summary>A question of a policy, where names of questions end in their mark: <c>policy(hive).update?</c>.</summary>
     private static bool IsAskedOfPolicy(CheckContext context, IrFunction function, int call) =>
