@@ -44,6 +44,9 @@ public static class FlowOrder
         return false;
     }
 
+    /// <summary>It compares and does nothing else; a call may stop by itself.</summary>
+    public static bool IsComparison(IrFunction function, int instruction) => function.Instructions[instruction].Op == Opcode.Binary;
+
     /// <summary>Whichever way is taken from the first, it passes one of the second: what was found out at the first changes nothing there.</summary>
     public static bool AlwaysLeads(IrFunction function, int first, IReadOnlyList<int> second)
     {

@@ -57,7 +57,7 @@ public sealed class AccessMap
             : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || decisions.Exists(d => IsAbout(d, use)) || memberships.Exists(m => IsOfMember(m, use)) ? RowReach.Own
             : decisions.Exists(d => !d.IsRole) || memberships.Exists(m => !IsSame(m.Use, use)) ? RowReach.Unclear
             : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || decisions.Count > 0 ? RowReach.Role
-            : use.Terms.HasUnknown || _scoped.Has(use.Access.Table) || _scoped.MayLimit(use) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
+            : use.Terms.HasUnknown || (use.IsFetched && _scoped.Has(use.Access.Table)) || _scoped.MayLimit(use) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
             : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
     }
 

@@ -47,7 +47,7 @@ internal sealed class CheckOrder(SurfaceModel surface, ProgramAnalysis flow)
             }
 
             return !isChange || FlowOrder.Leads(function, tests, effects)
-                && !(decides && testIn == function && tests.TrueForAll(t => FlowOrder.AlwaysLeads(function, t, effects)));
+                && !(decides && testIn == function && tests.TrueForAll(t => FlowOrder.IsComparison(function, t) && FlowOrder.AlwaysLeads(function, t, effects)));
         }
 
         return true;

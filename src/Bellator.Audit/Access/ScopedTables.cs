@@ -3,6 +3,7 @@ using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Endpoints;
+using Bellator.Audit.Tables;
 using Bellator.Text;
 
 namespace Bellator.Audit.Access;
@@ -15,7 +16,6 @@ internal sealed class ScopedTables
 {
     private readonly ProgramAnalysis _flow;
     private readonly HashSet<string> _tables = new(StringComparer.OrdinalIgnoreCase);
-    private readonly HashSet<string> _classes = new(StringComparer.Ordinal);
     private readonly HashSet<string> _stores = [];
 
     public ScopedTables(ProgramAnalysis flow, SurfaceModel surface)
@@ -27,16 +27,24 @@ internal sealed class ScopedTables
             if (calls.Count > 0 && type.Traits.Select(t => flow.Program.FindClass(t, type.File)).OfType<IrClass>().Append(type).Any(c => Of(c).Any(m => m.NamedCalls.Any(n => calls.Contains(n.Name)))))
             {
                 _tables.Add(surface.TableOf(type));
-                _classes.Add(type.ShortName);
             }
         }
 
         foreach (var function in flow.Program.Functions)
         {
             var family = Languages.Family(function.File.Source.Language);
-            if (!_stores.Contains(family) && flow.Facts.For(family).StoreScopeCalls is { Count: > 0 } calls && function.NamedCalls.Any(n => calls.Contains(n.Name)))
+            var facts = flow.Facts.For(family);
+            foreach (var call in facts.StoreScopeCalls.Count == 0 ? [] : function.NamedCalls.Where(n => facts.StoreScopeCalls.Contains(n.Name)))
             {
-                _stores.Add(family);
+                // It is said of one of the mapper's classes, or of all of them.
+                if (FluentTables.ModelAt(function, call.Instruction, facts) is { } model && flow.Program.FindClass(model, function.File) is { } type)
+                {
+                    _tables.Add(surface.TableOf(type.Primary));
+                    }
+                else
+                {
+                    _stores.Add(family);
+                }
             }
         }
     }
@@ -48,7 +56,7 @@ internal sealed class ScopedTables
     {
         var family = Languages.Family(use.In.File.Source.Language);
         return use.Happening.Kind == EventKind.Access && !IsLifted(use, _flow.Facts.For(family).ScopeLifts)
-            && (_stores.Contains(family) || use.Happening.Role("model").Types.Contains(FunctionAnalyzer.LimitedRecords) || (_tables.Contains(use.Access.Table) && use.Happening.Role("model").Types.Any(t => t[0] == '#' || _classes.Contains(t[1..]))));
+            && (_stores.Contains(family) || use.Happening.Role("model").Types.Contains(FunctionAnalyzer.LimitedRecords) || _tables.Contains(use.Access.Table));
     }
 
     private static bool IsLifted(RecordUse use, HashSet<string> lifts) =>

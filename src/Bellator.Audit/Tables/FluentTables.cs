@@ -68,6 +68,10 @@ internal static class FluentTables
         }
     }
 
+    /// <summary>The model that a call in such a chain is about; null where that is not said.</summary>
+    public static string? ModelAt(IrFunction function, int call, LanguageModels facts) =>
+        function.Instructions[call] is { Op: Opcode.CallMethod, A: >= 0 and var of } ? facts.Fluent.Select(f => new Chain(function, call, f).ModelOf(of)).FirstOrDefault(m => m is not null) : null;
+
     private static IEnumerable<(Chain Chain, FluentModel Fact, Instruction Call)> Calls(ProgramModel program, LibraryModels facts)
     {
         foreach (var function in program.Functions)
