@@ -68,6 +68,8 @@ public sealed class LanguageModels
 
     internal HashSet<string> ScopeCalls { get; } = new(StringComparer.Ordinal);
 
+    internal List<string> ScopeMethods { get; } = [];
+
     public List<BroughtModel> Brings { get; } = [];
 
     /// <summary>Library classes for sets of records, and the type under which the facts know their objects.</summary>

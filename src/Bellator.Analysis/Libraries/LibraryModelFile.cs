@@ -132,6 +132,9 @@ public sealed class LibraryModelFile
     /// <summary>Calls by which a mapped class puts a condition of its own on every query.</summary>
     public List<string> ScopeCalls { get; set; } = [];
 
+    /// <summary>The method of a class that is given to such a call, by which it adds its condition.</summary>
+    public List<string> ScopeMethods { get; set; } = [];
+
     /// <summary>Methods that a framework's base classes bring, as code.</summary>
     public List<BroughtModel> Brings { get; set; } = [];
 

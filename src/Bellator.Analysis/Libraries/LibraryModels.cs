@@ -182,6 +182,7 @@ public sealed class LibraryModels
         facts.AnsweringGuards.AddRange(file.AnsweringGuards);
         facts.ParameterGuards.AddRange(file.ParameterGuards);
         facts.ScopeCalls.UnionWith(file.ScopeCalls);
+        facts.ScopeMethods.AddRange(file.ScopeMethods);
         facts.Brings.AddRange(file.Brings);
         facts.Lookups.UnionWith(file.Lookups);
         facts.RecordSetRows = file.RecordSetRows ?? facts.RecordSetRows;

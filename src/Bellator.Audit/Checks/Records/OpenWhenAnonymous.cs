@@ -1,4 +1,6 @@
 using System.Globalization;
+using Bellator.Analysis.Queries;
+using Bellator.Audit.Endpoints;
 using Bellator.Audit.RowSecurity;
 
 namespace Bellator.Audit.Checks.Records;
@@ -21,6 +23,21 @@ public sealed class OpenWhenAnonymous : PolicyCheck
     public override string FalsePositiveIf => "Every connection to the database states a person, and none that does not can reach these rows.";
 
     public override string HowToFix(string language) => "Let a missing person make the condition false or NULL; give jobs that need all rows a database role and a policy of their own.";
+
+    public override IEnumerable<Finding> Run(CheckContext context) => base.Run(context).Concat(InScopes(context));
+
+    /// <summary>A condition that the mapper puts on all queries of a class, and leaves out where there is nobody.</summary>
+    private IEnumerable<Finding> InScopes(CheckContext context)
+    {
+        foreach (var scope in ScopeBodies.Of(context.Program, context.Flow.Facts).DistinctBy(s => s.Given))
+        {
+            if (ScopeBodies.OpenWays(scope.Given).FirstOrDefault(o => AuthorizationChecks.IsPresence(o.Function, o.Condition) != o.WhereTrue && (context.Accounts.Surface.AskedBy(o.Function, o.Condition) == Requirement.SignIn || ScopeBodies.IsUsed(context.Program, o))) is { } open)
+            {
+                var at = open.Function.LocationOf(open.Condition);
+                yield return Found(at, $"“{context.Program.Tree.TextOf(at)}” decides whether the default scope adds its condition: a query on behalf of nobody gets every row.", "default scope", Certainty.Traced, scope.At);
+            }
+        }
+    }
 
     protected override IEnumerable<Finding> Run(CheckContext context, RowSecurityModel model, PolicyTerms terms)
     {
