@@ -32,6 +32,52 @@ public sealed class FrontControllerTests
         ["* /hives unclear", "* /hives/delete unclear", "* /swarms notNeeded"],
         Lines(("app.rb", DAppRb)));
 
+    /// <summary>A prefix among the open ones opens what begins like it; a level that most rows have is that of everybody who is signed in.</summary>
+    [Fact]
+    public void Php_rows_with_levels() => Assert.Equal(
+        ["GET /hives needed", "GET /swarms notNeeded", "POST /hives/move needed", "POST /inspect needed role", "POST /swarms/delete notNeeded"],
+        Auditor.Run(("index.php", LevelsIndex), ("routes.php", LevelsRoutes), ("pages/hives.php", LevelsHives))
+            .Surface.Entries.Select(e => $"{e.Method} {e.Path} {e.SignIn}{(e.Guards.Any(g => g.Asks == "role") ? " role" : "")}").Order(StringComparer.Ordinal));
+
+    private const string LevelsIndex = """
+        <?php
+        session_start();
+        function require_level(int $level): void {
+            if (!isset($_SESSION['keeper_id'])) { header('Location: /sign-in'); exit; }
+            if ($_SESSION['level'] < $level) { http_response_code(403); exit; }
+        }
+        $path = parse_url($_SERVER['REQUEST_URI'], PHP_URL_PATH);
+        $routes = require __DIR__ . '/routes.php';
+        if (!isset($routes[$path])) { http_response_code(404); exit; }
+        [$file, $handler, $level] = $routes[$path];
+        foreach (['/swarms', '/sign-in'] as $prefix) {
+            if (str_starts_with($path, $prefix)) { $level = 0; }
+        }
+        if ($level > 0) { require_level($level); }
+        require __DIR__ . "/pages/{$file}.php";
+        try { $handler(); } catch (RuntimeException) { http_response_code(404); }
+        """;
+
+    private const string LevelsRoutes = """
+        <?php
+        return [
+            '/swarms' => ['hives', 'swarms', 0],
+            '/swarms/delete' => ['hives', 'delete_swarm', 3],
+            '/hives' => ['hives', 'hives', 1],
+            '/hives/move' => ['hives', 'move', 1],
+            '/inspect' => ['hives', 'inspect', 5],
+        ];
+        """;
+
+    private const string LevelsHives = """
+        <?php
+        function swarms() { echo 'swarms'; }
+        function delete_swarm() { echo htmlspecialchars($_POST['id']); }
+        function hives() { echo 'hives'; }
+        function move() { echo htmlspecialchars($_POST['id']); }
+        function inspect() { echo htmlspecialchars($_POST['id']); }
+        """;
+
     private static IEnumerable<string> Lines(params (string Path, string Code)[] files) =>
         Auditor.Run(files).Surface.Entries.Select(e => $"{e.Method} {e.Path} {e.SignIn}").Order(StringComparer.Ordinal);
 

@@ -69,6 +69,7 @@ internal sealed partial class FunctionAnalyzer
                 || sink.WhenAt.Any(w => (site.Argument(w.Key).Constant ?? site.Argument(w.Key).Library) is not { } given || !w.Value.Contains(given))
                 || (sink.Off.Count > 0 && !sink.Off.TrueForAll(o => options.IsOff(o, sink.DefaultOn, sink.Off.Exists(p => !p.Contains('.', StringComparison.Ordinal)))))
                 || (sink.Given.Count > 0 && !sink.Given.Exists(o => options.IsGiven(o)))
+                || (sink.Mixes is { } mixed && !options.MixesKeys(mixed))
                 || (sink.Lists.Count > 0 && !sink.Lists.Any(o => options.Has(o.Key, o.Value)))
                 || site.Has(sink.Without)
                 || (sink.On.Count > 0 && !site.Argument(sink.Model).Types.Any(t => sink.On.Contains(t)))

@@ -24,6 +24,11 @@ internal sealed class OptionState(CallSite site, Func<int, bool> isWrittenOut)
     public bool Has(string option, string wanted) =>
         Find(option).Value is { } given && (Is(given, wanted) || given.Parts.Any(p => Is(p, wanted)));
 
+    /// <summary>The option lists signing algorithms with a shared secret and such with a public key: the public key may be taken for the secret (RFC 8725, 2.1).</summary>
+    public bool MixesKeys(string option) =>
+        Find(option).Value is { } given && given.Parts.Select(p => p.Constant).OfType<string>().ToList() is var names
+        && names.Exists(n => n.StartsWith("HS", StringComparison.Ordinal)) && names.Exists(n => n.Length > 2 && n[..2] is "RS" or "ES" or "PS" or "Ed");
+
     private static bool Is(AbstractValue value, string wanted) =>
         value.Constant?.Equals(wanted, StringComparison.OrdinalIgnoreCase) == true || value.Library?.EndsWith(wanted, StringComparison.Ordinal) == true;
 

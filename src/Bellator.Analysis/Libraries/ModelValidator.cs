@@ -12,7 +12,7 @@ internal static class ModelValidator
         ["cookie-not-secure", "cookie-readable", "cookie-cross-site", "token-not-verified", "token-algorithm-open", "token-checks-disabled", "token-no-expiry", "token-in-web-storage", "forgery-off", "debug"];
 
     internal static readonly string[] Sinks =
-        ["sql", "command", "code", "page", "template", "path", "redirect", "server-request", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", "log-format", .. Switches];
+        ["sql", "command", "code", "page", "template", "path", "redirect", "server-request", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", "token", "token-algorithm", "log-format", .. Switches];
     internal static readonly string[] Acts =
         ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "code-verified", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
     private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "forgery-off", "named", "only", "except"];

@@ -3,7 +3,7 @@ namespace Bellator.Analysis.Libraries;
 /// <summary>An argument at which a value can do harm.</summary>
 public sealed class SinkModel
 {
-    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>server-request</c> (an address that the server asks), <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, <c>mail</c> (the text of a message), <c>link-host</c> (the host of links that the application makes), <c>log-format</c> (what a log of requests writes of each), <c>throttle-key</c> (by what tries are counted, or the function that says it), and what is switched off of cookies and tokens.</summary>
+    /// <summary>What it does there: <c>command</c>, <c>code</c>, <c>page</c>, <c>template</c>, <c>path</c>, <c>redirect</c>, <c>server-request</c> (an address that the server asks), <c>header</c>, <c>deserialise</c>, <c>ldap</c>, <c>xpath</c>, <c>filter</c> (a query by object), <c>pattern</c>, <c>assign</c> (fields of a record), <c>response</c> (what is answered), <c>debug</c> (help for developers is switched on), <c>signing-key</c>, <c>token</c> (one that is verified there), <c>token-algorithm</c> (by which), <c>mail</c> (the text of a message), <c>link-host</c> (the host of links that the application makes), <c>log-format</c> (what a log of requests writes of each), <c>throttle-key</c> (by what tries are counted, or the function that says it), and what is switched off of cookies and tokens.</summary>
     public string Kind { get; set; } = "";
 
     /// <summary>It is no value that does harm, but what is switched off.</summary>
@@ -66,6 +66,15 @@ public sealed class SinkModel
 
     /// <summary>Harm needs one of these options, named as for <see cref="Off"/>, to have this value or to list it.</summary>
     public Dictionary<string, string> Lists { get; set; } = [];
+
+    /// <summary>Harm needs this option, named as for <see cref="Off"/>, to list both algorithms with a shared secret and such with a public key (RFC 7518, 3.1).</summary>
+    public string? Mixes { get; set; }
+
+    /// <summary>Harm needs a member of this name to be set in the same function.</summary>
+    public string? Beside { get; set; }
+
+    /// <summary>No harm if a member of this name is set in the same function.</summary>
+    public string? NotBeside { get; set; }
 
     /// <summary>The argument that names the thing, such as a cookie.</summary>
     public int? NameAt { get; set; }

@@ -10,6 +10,28 @@ public static class FieldNames
 
     private static readonly char[] NotInNames = [.. Enumerable.Range(1, 127).Select(c => (char)c).Where(c => !char.IsAsciiLetterOrDigit(c) && c != '_')];
 
+    /// <summary>The names of the members that it sets, those of objects that it makes with them included.</summary>
+    public static IEnumerable<string> SetIn(IrFunction function)
+    {
+        foreach (var instruction in function.Instructions)
+        {
+            if (instruction is { Op: Opcode.SetField or Opcode.WithField, Text: { } member })
+            {
+                yield return member;
+            }
+            else if (instruction is { Op: Opcode.New or Opcode.Object, C: > 0 })
+            {
+                foreach (var operand in function.List(instruction).ToArray())
+                {
+                    if (operand.Name is { } name)
+                    {
+                        yield return name.TrimStart('=');
+                    }
+                }
+            }
+        }
+    }
+
     public static IEnumerable<string> ReadIn(IrFunction function)
     {
         foreach (var instruction in function.Instructions)

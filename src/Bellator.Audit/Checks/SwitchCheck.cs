@@ -1,4 +1,5 @@
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Queries;
 
 namespace Bellator.Audit.Checks;
 
@@ -16,7 +17,7 @@ public abstract class SwitchCheck : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        foreach (var happening in context.EventsAt(Kind).Where(e => e.Depth == 0 && Counts(context, e)))
+        foreach (var happening in context.EventsAt(Kind).Where(e => e.Depth == 0 && IsBeside(e) && Counts(context, e)))
         {
             yield return new Finding
             {
@@ -28,6 +29,9 @@ public abstract class SwitchCheck : Check
             };
         }
     }
+
+    private static bool IsBeside(AnalysisEvent happening) =>
+        (happening.Sink?.Beside is not { } other || FieldNames.SetIn(happening.Function).Contains(other)) && (happening.Sink?.NotBeside is not { } without || !FieldNames.SetIn(happening.Function).Contains(without));
 
     /// <summary>The name of the cookie or entry, where it is a text in the code.</summary>
     protected static string NameOf(AnalysisEvent happening) => happening.Role("name") is { Constant.Length: > 0, Taints.Count: 0 } name ? name.Constant! : "";

@@ -30,7 +30,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
             {
                 if (function.Instructions[i].Op is Opcode.Object or Opcode.List && RouteTable.Of(program, reading, function, i) is { } table && !table.Rows.Any(r => taken.Contains(r.Handler)))
                 {
-                    found.AddRange(Entries(table));
+                    found.AddRange(Entries(table, taken));
                 }
             }
         }
@@ -38,13 +38,14 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
         return found;
     }
 
-    private IEnumerable<EntryPoint> Entries(RouteTable table)
+    private IEnumerable<EntryPoint> Entries(RouteTable table, IReadOnlySet<IrFunction> taken)
     {
-        foreach (var dispatcher in program.Functions.Where(f => MayDispatch(f, table)).ToList())
+        // What a handler looks up by some part of its request has no address of its own.
+        foreach (var dispatcher in program.Functions.Where(f => MayDispatch(f, table) && !AndOuter(f).Any(taken.Contains)).ToList())
         {
             var keys = new HashSet<int>();
             var reached = table.Rows.Select(r => (Row: r, Ways: WaysTo(dispatcher, table, r, keys))).Where(w => w.Ways is { Count: > 0 }).ToList();
-            if (reached.Count * 2 < table.Rows.Count || !IsOfRequests(dispatcher, reached.Select(r => r.Row.Handler)))
+            if (reached.Count * 2 < table.Rows.Count || reached.Exists(r => PathOf(dispatcher, r.Row, keys) is null) || !IsOfRequests(dispatcher, reached.Select(r => r.Row.Handler)))
             {
                 continue;
             }
@@ -53,7 +54,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
             var guards = tests.In(dispatcher);
             var refusing = reached.Select(r => Refusing(dispatcher, r.Ways!)).ToList();
             var usual = UsualArguments(dispatcher, guards, [.. reached.SelectMany(r => r.Ways!.Take(1))]);
-            return reached.Select((r, i) => new EntryPoint(r.Row.Method ?? MethodOf(r.Row.Handler), PathOf(dispatcher, r.Row, keys), r.Row.Handler, surroundings.Shown(r.Row.Handler), r.Row.At, ByTable,
+            return reached.Select((r, i) => new EntryPoint(r.Row.Method ?? MethodOf(r.Row.Handler), PathOf(dispatcher, r.Row, keys)!, r.Row.Handler, surroundings.Shown(r.Row.Handler), r.Row.At, ByTable,
                 [.. GuardsOn(dispatcher, r.Ways!, guards, usual, refusing[i].FirstOrDefault(b => Refuses(dispatcher, b) || reached.Any(o => o.Ways!.All(w => !w.Blocks.Contains(b))), -1)), .. surroundings.Surrounding(r.Row.Handler)])).ToList();
         }
 
@@ -86,12 +87,17 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
         return run.IsCut ? null : ways;
     }
 
-    /// <summary>The path by which the row is looked up; where that is a parameter of a page, the page with it.</summary>
-    private string PathOf(IrFunction dispatcher, RouteRow row, HashSet<int> keys)
+    /// <summary>The path by which the row is looked up; where that is a parameter of a page, the page with it. Null where it is looked up by something else.</summary>
+    private string? PathOf(IrFunction dispatcher, RouteRow row, HashSet<int> keys)
     {
-        if (row.Key is null || row.Key.Contains('/', StringComparison.Ordinal) || !dispatcher.IsTopLevel)
+        if (row.Key is null || row.Key.Contains('/', StringComparison.Ordinal))
         {
             return row.Path;
+        }
+
+        if (!dispatcher.IsTopLevel)
+        {
+            return null;
         }
 
         foreach (var value in keys.SelectMany(k => dispatcher.Instructions[k].Op == Opcode.Phi ? dispatcher.List(dispatcher.Instructions[k]).ToArray().Select(o => o.Value) : [k]))
@@ -103,7 +109,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
             }
         }
 
-        return row.Path;
+        return null;
     }
 
     /// <summary>The blocks that every way passes and that end with a test which is not understood, of which one side leads nowhere near the handler.</summary>
@@ -121,7 +127,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     {
         IrFunction function => function == row.Handler,
         string text => text != row.Key && (text == row.Handler.Name || text.EndsWith(":" + row.Handler.Name, StringComparison.Ordinal) || text.EndsWith("@" + row.Handler.Name, StringComparison.Ordinal) || text.EndsWith("#" + row.Handler.Name, StringComparison.Ordinal)),
-        WrittenTable pair => row.Value is WrittenTable whole && (whole == pair || whole.In.List(whole.In.Instructions[whole.Instruction]).ToArray().Any(o => pair == new WrittenTable(whole.In, o.Value))) && pair.In.List(pair.In.Instructions[pair.Instruction]).ToArray().Any(o => pair.In.Instructions[o.Value].Text == row.Handler.Name),
+        WrittenTable pair => row.Value is WrittenTable whole && whole.In.List(whole.In.Instructions[whole.Instruction]).ToArray().Any(o => pair == new WrittenTable(whole.In, o.Value)) && pair.In.List(pair.In.Instructions[pair.Instruction]).ToArray().Any(o => pair.In.Instructions[o.Value].Text == row.Handler.Name),
         _ => false,
     };
 
@@ -188,7 +194,8 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     /// <summary>A handler that reads a form alone answers to POST, one that reads none to GET.</summary>
     private string MethodOf(IrFunction handler)
     {
-        var parts = flow.ReadsOf(handler).Select(r => r.Part).ToHashSet(StringComparer.Ordinal);
+        var facts = flow.Facts.For(Languages.Family(handler.File.Source.Language));
+        var parts = flow.ReadsOf(handler).Select(r => r.Part).Concat(handler.Instructions.Where(i => i is { Op: Opcode.Global or Opcode.LoadShared, Text: not null }).Select(i => facts.Global(i.Text!)?.Source).OfType<string>()).ToHashSet(StringComparer.Ordinal);
         if (Languages.Family(handler.File.Source.Language) != "php")
         {
             return "*";

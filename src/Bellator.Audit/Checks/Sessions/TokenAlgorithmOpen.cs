@@ -1,3 +1,4 @@
+using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Queries;
 
@@ -28,10 +29,36 @@ public sealed class TokenAlgorithmOpen : SwitchCheck
         _ => "Name the one algorithm that the application issues.",
     };
 
+    public override IEnumerable<Finding> Run(CheckContext context) => base.Run(context).Concat(SaidByToken(context));
+
+    /// <summary>The token itself names the algorithm by which it is to be verified (RFC 8725, 3.1).</summary>
+    private IEnumerable<Finding> SaidByToken(CheckContext context)
+    {
+        foreach (var happening in context.EventsAt("token-algorithm").DistinctBy(e => e.At))
+        {
+            var algorithm = FieldAccess.DeepTaints(happening.Role("value"));
+            var token = context.EventsAt("token").Where(t => t.At == happening.At && t.Function == happening.Function && t.Depth == happening.Depth).SelectMany(t => t.Role("value").Taints).Where(t => t.IsParameter).Select(t => (t.Origin.Function, t.Origin.Index)).ToHashSet();
+            if (algorithm.FirstOrDefault(t => t.IsSent || (t.IsParameter && token.Contains((t.Origin.Function, t.Origin.Index)))) is { } taint)
+            {
+                yield return new Finding
+                {
+                    Check = this,
+                    At = happening.At,
+                    Certainty = CheckContext.CertaintyOf(taint, happening.Guessed),
+                    Message = $"The algorithm by which the token is verified comes from {(taint.IsSent ? CheckContext.Describe(taint.Origin) : "the token itself")}: whoever makes the token chooses it.",
+                    Steps = CheckContext.Steps(taint, happening.At, "taken as the algorithm"),
+                    Subject = taint.Origin.Name ?? "",
+                };
+            }
+        }
+    }
+
     protected override string Kind => "token-algorithm-open";
 
     /// <summary>Code beside it that reads the header's “alg” (RFC 7515, 4.1.1) looks at the algorithm.</summary>
     protected override bool Counts(CheckContext context, AnalysisEvent happening) => !FieldNames.ReadIn(happening.Function).Any(n => n is "alg" or "algorithm");
 
-    protected override string Message(AnalysisEvent happening) => "The algorithms accepted for the token are not restricted here, or include “none”.";
+    protected override string Message(AnalysisEvent happening) => happening.Sink!.Mixes is null
+        ? "The algorithms accepted for the token are not restricted here, or include “none”."
+        : "The token may be signed with a shared secret or with a private key: whoever has the public key can use it as the secret.";
 }

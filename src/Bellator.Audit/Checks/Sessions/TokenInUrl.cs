@@ -1,3 +1,7 @@
+using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
+using Bellator.Text;
+
 namespace Bellator.Audit.Checks.Sessions;
 
 /// <summary>A token that opens accounts is taken from the address, too.</summary>
@@ -23,15 +27,38 @@ public sealed class TokenInUrl : Check
     {
         foreach (var lookup in CredentialChecks.Of(context).All.SelectMany(k => k.Lookups).Where(l => l.InAddress is not null).DistinctBy(l => l.InAddress!.Origin))
         {
-            yield return new Finding
+            yield return Found(lookup.InAddress!, lookup.At, "looked up", $"The token that comes in “{lookup.Sent.Origin.Name}” is taken from “{lookup.InAddress!.Origin.Name}” in the address as well, where logs and histories keep it.");
+        }
+
+        foreach (var (taint, at) in Verified(context).DistinctBy(v => v.Taint.Origin))
+        {
+            yield return Found(taint, at, "verified", $"The token that signs in is taken from “{taint.Origin.Name}” in the address, where logs and histories keep it.");
+        }
+    }
+
+    private Finding Found(Taint taint, Location at, string does, string message) => new()
+    {
+        Check = this,
+        At = taint.Trace.Steps().FirstOrDefault()?.At ?? at,
+        Certainty = CheckContext.CertaintyOf(taint, false),
+        Message = message,
+        Steps = CheckContext.Steps(taint, at, does),
+        Subject = taint.Origin.Name ?? "",
+    };
+
+    /// <summary>Signed tokens from the address: those that a scheme of sign-in is told to take, and those that are verified where tokens from headers or cookies are. A token of a link in a mail comes by its address alone.</summary>
+    private static IEnumerable<(Taint Taint, Location At)> Verified(CheckContext context)
+    {
+        foreach (var same in context.EventsAt("token").GroupBy(e => e.At))
+        {
+            var sent = same.SelectMany(e => FieldAccess.DeepTaints(e.Role("value")).Where(t => t.IsSent).Select(t => (Taint: t, e.At, IsSetting: e.Fact?.Sinks.Exists(s => s.Kind == "signing-key") != true))).ToList();
+            foreach (var (taint, at, isSetting) in sent.Where(s => s.Taint.Origin is { Part: "query", Name: not null }))
             {
-                Check = this,
-                At = lookup.InAddress!.Trace.Steps().FirstOrDefault()?.At ?? lookup.At,
-                Certainty = CheckContext.CertaintyOf(lookup.InAddress, false),
-                Message = $"The token that comes in “{lookup.Sent.Origin.Name}” is taken from “{lookup.InAddress.Origin.Name}” in the address as well, where logs and histories keep it.",
-                Steps = CheckContext.Steps(lookup.InAddress, lookup.At, "looked up"),
-                Subject = lookup.InAddress.Origin.Name ?? "",
-            };
+                if (isSetting || sent.Exists(o => o.Taint.Origin.Part is "header" or "cookie"))
+                {
+                    yield return (taint, at);
+                }
+            }
         }
     }
 }
