@@ -83,7 +83,7 @@ public sealed class FactsTests : IDisposable
     public void Every_word_that_facts_may_use_means_something()
     {
         Assert.All(ModelValidator.Positions, name => Assert.NotEqual(OutputContext.None, OutputContexts.Named(name)));
-        Assert.All(ModelValidator.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "link-host" or "throttle-key" or "signing-key" or "log-format") && !ModelValidator.Switches.Contains(s)), kind => Assert.NotEqual(OutputContext.None, OutputContexts.OfSink(kind)));
+        Assert.All(ModelValidator.Sinks.Where(s => s is not ("sql" or "response" or "session" or "log" or "mail" or "link-host" or "throttle-key" or "signing-key" or "token" or "token-algorithm" or "log-format") && !ModelValidator.Switches.Contains(s)), kind => Assert.NotEqual(OutputContext.None, OutputContexts.OfSink(kind)));
     }
 
     [Theory]

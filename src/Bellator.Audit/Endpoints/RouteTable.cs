@@ -97,6 +97,7 @@ internal sealed partial class RouteTable
 
         var names = parts.SelectMany(p => p is WrittenTable pair ? pair.In.List(pair.In.Instructions[pair.Instruction]).ToArray().Select(o => pair.In.Instructions[o.Value]).Select(i => i.Text ?? "") : [p as string ?? ""]).Where(n => n.Length > 0).ToList();
         var split = names.SelectMany(n => n.Split(["::", "@", "#", "->", ":"], StringSplitOptions.RemoveEmptyEntries)).ToList();
+        var found = new List<(string Name, IrFunction Function)>();
         foreach (var name in split.Where(n => Word().IsMatch(n)))
         {
             var meant = program.Functions.Where(f => f.Name.Equals(name, StringComparison.Ordinal) && Languages.Family(f.File.Source.Language) == Languages.Family(home.File.Source.Language)).ToList();
@@ -113,8 +114,14 @@ internal sealed partial class RouteTable
 
             if (meant is [var only] && !only.IsTopLevel)
             {
-                return only;
+                found.Add((name, only));
             }
+        }
+
+        if (found.Count > 0)
+        {
+            // A name may be that of the file in which the other is.
+            return found.LastOrDefault(f => !program.Files.Any(o => System.IO.Path.GetFileNameWithoutExtension(o.Source.Path).Equals(f.Name, StringComparison.OrdinalIgnoreCase)), found[^1]).Function;
         }
 
         // A file that is run for the address.
