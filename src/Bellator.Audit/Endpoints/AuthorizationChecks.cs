@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
@@ -351,8 +352,12 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             }
         }
 
-        return asks;
+        return asks == Requirement.SignIn && Changes(function, value) ? Requirement.Other : asks;
     }
+
+    /// <summary>The call writes a record: whether that went well says nothing of who is there, though the record may be an account.</summary>
+    private bool Changes(IrFunction function, int call) =>
+        function.LocationOf(call) is var at && flow.SummaryOf(function).Events.Any(e => e is { Kind: EventKind.Access, Depth: 0, Fact.Access.Action: "create" or "edit" or "delete" } && e.At == at);
 
     /// <summary>What was asked, and answered with a yes, wherever the block is reached: the block lies on that side of the test.</summary>
     internal Requirement AskedBefore(IrFunction function, int block)

@@ -46,9 +46,16 @@ internal sealed class RouteScopes
             list.RemoveAll(m => !Objects(m.Role("receiver")).Any() && !known.Add(m.At));
         }
 
-        foreach (var happening in happenings.Of(EventKind.Guard).Where(h => h.Fact?.Guard is { Everywhere: false }))
+        var guards = happenings.Of(EventKind.Guard).Where(h => h.Fact?.Guard is { Everywhere: false }).ToList();
+        var macros = new GuardMacros(program, guards);
+        foreach (var happening in guards.Where(h => !macros.Contains(h.Function)))
         {
             AddGuard(happening);
+        }
+
+        foreach (var (type, happening, options) in macros.Calls())
+        {
+            AddGuard(happening, type, options);
         }
     }
 
@@ -111,18 +118,19 @@ internal sealed class RouteScopes
 
     private bool DeclaresRoutes(IrFunction function) => _flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Route or EventKind.Mount);
 
-    private void AddGuard(AnalysisEvent guard)
+    /// <param name="caller">The class whose body calls the method in which the guard stands; null where it stands in a body itself.</param>
+    private void AddGuard(AnalysisEvent guard, IrClass? caller = null, GuardMacros.Options? options = null)
     {
         var fact = guard.Fact!.Guard!;
-        if (fact.Removes && guard.Function is { Class: not null, Name: not "<body>" })
+        if (caller is null && fact.Removes && guard.Function is { Class: not null, Name: not "<body>" })
         {
             // A method that takes guards away where it is called, not where it stands.
             return;
         }
 
         List<AbstractValue> names = fact.Guards.Count > 0 ? fact.Guards.ConvertAll(s => AbstractValue.OfConstant(LiteralKind.Text, s)) : guard.Role("names").Fields?.Values.ToList() ?? [];
-        var only = NamesIn(guard.Role("only"));
-        var except = NamesIn(guard.Role("except"));
+        var only = NamesIn(guard.Role("only")) ?? options?.Only;
+        var except = NamesIn(guard.Role("except")) ?? options?.Except;
         if (fact.Asks is "only" or "except")
         {
             var actions = names.SelectMany(n => NamesIn(n) ?? []).ToHashSet(StringComparer.Ordinal);
@@ -134,7 +142,7 @@ internal sealed class RouteScopes
             return;
         }
 
-        string[] scopes = OwnerOf(guard.Function) is { } type && !Objects(guard.Role("receiver")).Any() ? [OfClass(type)] : [.. Scopes(guard, guard.Role("receiver")).Take(1)];
+        string[] scopes = caller is not null ? [OfClass(caller)] : OwnerOf(guard.Function) is { } type && !Objects(guard.Role("receiver")).Any() ? [OfClass(type)] : [.. Scopes(guard, guard.Role("receiver")).Take(1)];
         if (fact.Asks != "named")
         {
             var said = new Middleware(_program.Tree.TextOf(guard.At), GuardClassifier.Named(fact.Asks), guard.At);
