@@ -24,11 +24,12 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     {
         var found = new List<EntryPoint>();
         var reading = new KnownRun(program, flow.Facts, []);
+        var names = new HandlerNames(program);
         foreach (var function in program.Functions)
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {
-                if (function.Instructions[i].Op is Opcode.Object or Opcode.List && RouteTable.Of(program, reading, function, i) is { } table && !table.Rows.Any(r => taken.Contains(r.Handler)))
+                if (function.Instructions[i].Op is Opcode.Object or Opcode.List && RouteTable.Of(names, reading, function, i) is { } table && !table.Rows.Any(r => taken.Contains(r.Handler)))
                 {
                     found.AddRange(Entries(table, taken));
                 }
@@ -41,7 +42,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     private IEnumerable<EntryPoint> Entries(RouteTable table, IReadOnlySet<IrFunction> taken)
     {
         // What a handler looks up by some part of its request has no address of its own.
-        foreach (var dispatcher in program.Functions.Where(f => MayDispatch(f, table) && !AndOuter(f).Any(taken.Contains)).ToList())
+        foreach (var dispatcher in Candidates(table).Where(f => !AndOuter(f).Any(taken.Contains)))
         {
             var keys = new HashSet<int>();
             var reached = table.Rows.Select(r => (Row: r, Ways: WaysTo(dispatcher, table, r, keys))).Where(w => w.Ways is { Count: > 0 }).ToList();
@@ -61,17 +62,45 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
         return [];
     }
 
-    /// <summary>It calls something that is not named there, and the table is in its file or in one that it brings in.</summary>
-    private bool MayDispatch(IrFunction function, RouteTable table)
+    /// <summary>
+    /// The functions that call something which is not named there, of the table's file or of one that brings it in. Rows with no path for a key
+    /// are only looked up by the parameter of a page.
+    /// </summary>
+    private IEnumerable<IrFunction> Candidates(RouteTable table)
     {
         var home = table.At.In.File;
-        var isNear = function.File == home
-            || function.Instructions.Any(i => i.Op == Opcode.Include && program.Modules.IncludeTarget(function.File, function, i.A) == home.Index)
-            || function.File.Functions.Any(f => f.Instructions.Any(i => i is { Op: Opcode.Import, Text: { } module } && program.Modules.Resolve(function.File.Source.Path, module) == home.Index));
-        return isNear && function.OutgoingCalls.Any(i => function.Instructions[i] is var call && (call.Op is Opcode.CallMethod or Opcode.CallStatic or Opcode.New || (call.Op == Opcode.Call && function.Instructions[call.A].Op is not (Opcode.Function or Opcode.Import))));
+        var isOfPages = table.Rows.Any(r => r.Key is not null && !r.Key.Contains('/', StringComparison.Ordinal));
+        _near ??= NearFiles();
+        return _near[home.Index].Prepend(home.Index).Distinct().SelectMany(f => program.Files[f].Functions)
+            .Where(f => (!isOfPages || f.IsTopLevel) && f.OutgoingCalls.Any(i => f.Instructions[i] is var call && (call.Op is Opcode.CallMethod or Opcode.CallStatic or Opcode.New or Opcode.Include || (call.Op == Opcode.Call && f.Instructions[call.A].Op is not (Opcode.Function or Opcode.Import)))));
     }
 
-    /// <summary>The ways on which the dispatcher comes to call what the row names; null where not all were followed.</summary>
+    private ILookup<int, int>? _near;
+
+    /// <summary>The files that include or import each file.</summary>
+    private ILookup<int, int> NearFiles()
+    {
+        var found = new List<(int Of, int By)>();
+        foreach (var function in program.Functions)
+        {
+            foreach (ref readonly var instruction in function.Instructions.AsSpan())
+            {
+                var brought = instruction.Op switch
+                {
+                    Opcode.Include => program.Modules.IncludeTarget(function.File, function, instruction.A),
+                    Opcode.Import when instruction.Text is { } module => program.Modules.Resolve(function.File.Source.Path, module),
+                    _ => -1,
+                };
+                if (brought >= 0)
+                {
+                    found.Add((brought, function.File.Index));
+                }
+            }
+        }
+
+        return found.Distinct().ToLookup(f => f.Of, f => f.By);
+    }
+
     /// <param name="keys">Gets the values by which rows are looked up.</param>
     private IReadOnlyList<KnownWay>? WaysTo(IrFunction dispatcher, RouteTable table, RouteRow row, HashSet<int> keys)
     {
