@@ -45,7 +45,11 @@ internal sealed class WorkerPool : IDisposable
                     failure = ExceptionDispatchInfo.Capture(e);
                 }
             },
-            StackBytes);
+            StackBytes)
+        {
+            // A program that is told to end does not wait for what does not look whether it is.
+            IsBackground = true,
+        };
         thread.Start();
         thread.Join();
         failure?.Throw();

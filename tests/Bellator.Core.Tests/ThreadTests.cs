@@ -7,6 +7,15 @@ namespace Bellator.Core.Tests;
 /// <summary>Functions are followed and addresses read on several threads; what comes out does not depend on them.</summary>
 public sealed class ThreadTests
 {
+    /// <summary>A loop that looks at nothing would keep a program alive that was told to end: SIGTERM did nothing then.</summary>
+    [Fact]
+    public void No_thread_of_an_audit_keeps_the_program_alive()
+    {
+        var isBackground = false;
+        WorkerPool.OnLargeStack(() => isBackground = Thread.CurrentThread.IsBackground);
+        Assert.True(isBackground);
+    }
+
     [Theory]
     [InlineData("samples/fernhollow", 2, 3, 7)]
     [InlineData("src/Bellator.Web", 2, 3, 7)]

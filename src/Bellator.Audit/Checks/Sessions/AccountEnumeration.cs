@@ -1,6 +1,10 @@
 using Bellator.Analysis.Domain;
+using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Queries;
 using Bellator.Audit.Accounts;
+using Bellator.Audit.Endpoints;
+using Bellator.Text;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -23,7 +27,9 @@ public sealed class AccountEnumeration : Check
 
     public override string HowToFix(string language) => "Give one answer for both, with the same status, text and way back; verify against a made-up hash where there is no such account, so that the time is the same too.";
 
-    public override IEnumerable<Finding> Run(CheckContext context)
+    public override IEnumerable<Finding> Run(CheckContext context) => ByWords(context).Concat(ByTime(context));
+
+    private IEnumerable<Finding> ByWords(CheckContext context)
     {
         foreach (var function in context.Functions)
         {
@@ -40,6 +46,59 @@ public sealed class AccountEnumeration : Check
                 };
             }
         }
+    }
+
+    /// <summary>
+    /// An address that leaves before any hash is computed where there is no such account, while another of the application computes one for
+    /// accounts that are not there: the time of the answer tells.
+    /// </summary>
+    private IEnumerable<Finding> ByTime(CheckContext context)
+    {
+        var early = new List<(IrFunction Function, int Condition)>();
+        IrFunction? even = null;
+        foreach (var function in context.Functions.Where(f => f.Class is null || !f.IsTopLevel))
+        {
+            var calls = VerifyingCalls(context, function);
+            if (calls.Count == 0)
+            {
+                continue;
+            }
+
+            if (UnverifiedExits.Before(function, calls).Select(c => (int?)c).FirstOrDefault() is { } condition)
+            {
+                early.Add((function, condition));
+            }
+            else if (context.Accounts.Surface.HandledAround(function).Any())
+            {
+                even ??= function;
+            }
+        }
+
+        foreach (var (function, condition) in even is null ? [] : early.Where(e => context.Accounts.Surface.HandledAround(e.Function).Any(h => h.SignIn != SignInNeed.Needed)))
+        {
+            var at = function.LocationOf(condition);
+            yield return new Finding
+            {
+                Check = this,
+                At = at,
+                Certainty = Certainty.Traced,
+                Message = $"For an unknown account the answer comes before any hash is computed, unlike in {even!.Name}(): its time tells who has an account.",
+                Related = [new Location(even!.File.Index, even.Span.Start, even.Span.Start)],
+                Subject = "time",
+            };
+        }
+    }
+
+    /// <summary>The calls of a function that verify a password, or come to where that is done.</summary>
+    private static List<int> VerifyingCalls(CheckContext context, IrFunction function)
+    {
+        var summary = context.Flow.SummaryOf(function);
+        var verified = summary.Events.Where(e => e.Kind == EventKind.Verify).ToList();
+        return verified.Count == 0 ? [] :
+        [
+            .. function.OutgoingCalls.Where(i => verified.Exists(v => v.Depth == 0 && v.At == function.LocationOf(i))),
+            .. summary.Calls.Where(c => (uint)c.Instruction < (uint)function.BlockOf.Length && verified.Exists(v => v.Depth > 0 && context.Accounts.Surface.Reach.From(c.Target).Contains(v.Function))).Select(c => c.Instruction),
+        ];
     }
 
     /// <summary>The function signs people in, or it, its file or the route it is given to is named for signing in.</summary>
