@@ -24,7 +24,7 @@ internal sealed partial class FunctionAnalyzer
     internal const char WholeMark = '=';
 
     /// <summary>The type of what has only some columns of its records.</summary>
-    private const string Projected = "projected";
+    internal const string Projected = "projected";
 
     /// <summary>The same, but records that come along by relations have all of theirs.</summary>
     private const string SomeColumns = "narrowed";

@@ -1,3 +1,4 @@
+using Bellator.Analysis.Interpreter;
 using Bellator.Audit.Access;
 using Bellator.Audit.Endpoints;
 using Bellator.Audit.Tables;
@@ -79,7 +80,11 @@ public sealed class TenantNotLimited : RecordCheck
         && entry.Decisions.All(d => d.IsRole) && !use.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase)
         && !use.Terms.Request.Any(t => t.Column.Equals(column, StringComparison.OrdinalIgnoreCase) || context.Words.IsSecretToken(t.Column))
         && !(use.Access.Action is RecordAction.View or RecordAction.List && use.Terms.Other.Any(context.Words.IsPublicState))
-        && !ChildRecords.IsTiedToHeld(context, entry, use);
+        && !ShowsChosenColumns(use) && !ChildRecords.IsTiedToHeld(context, entry, use);
+
+    /// <summary>A list of all that there is, of columns that were chosen for it: it is meant for everybody more often than not.</summary>
+    private static bool ShowsChosenColumns(RecordUse use) =>
+        use.Access.Action == RecordAction.List && use.Terms.Request.Count == 0 && use.Happening.Role("model").Types.Contains(FunctionAnalyzer.Projected);
 
     /// <summary>What shows that others are limited: on the same table, and where a role is asked for here, behind a role there.</summary>
     private static RecordUse? Shown(List<RecordUse> limited, EntryAccess entry, string table, bool byRole) =>
