@@ -40,7 +40,7 @@ internal sealed class ScopedTables
                 if (FluentTables.ModelAt(function, call.Instruction, facts) is { } model && flow.Program.FindClass(model, function.File) is { } type)
                 {
                     _tables.Add(surface.TableOf(type.Primary));
-                    }
+                }
                 else
                 {
                     _stores.Add(family);
