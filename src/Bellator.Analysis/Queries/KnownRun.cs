@@ -1,14 +1,9 @@
 using System.Globalization;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
-using Bellator.Analysis.Programs;
-using Bellator.Syntax;
 using Bellator.Text;
 
 namespace Bellator.Analysis.Queries;
-
-/// <summary>An object or list as it is written in the code.</summary>
-public sealed record WrittenTable(IrFunction In, int Instruction);
 
 /// <summary>One way through a function: the blocks it passes up to the call, and what was known when each call on it was made.</summary>
 /// <param name="Unsettled">Those of the blocks that end with a condition which is not known.</param>
@@ -20,18 +15,13 @@ public sealed record KnownWay(IReadOnlySet<int> Blocks, IReadOnlyDictionary<int,
 /// function that answers at an address, without running anything of the program.
 /// </summary>
 /// <param name="lookedUp">Tables of which the run assumes which row is looked up: the table, the row, and its key where it has one.</param>
-public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnlyList<(WrittenTable Table, object Row, string? Key)> lookedUp)
+public sealed class KnownRun(WrittenValues written, LibraryModels facts, IReadOnlyList<(WrittenTable Table, object Row, string? Key)> lookedUp)
 {
     /// <summary>More ways than these are not followed; what is not known then is said to be open.</summary>
     private const int MostWays = 256;
 
     /// <summary>Instructions of all ways together.</summary>
-    private const int MostSteps = 60_000;
-
-    private const int MaxDepth = 6;
-
-    /// <summary>What is nothing: null, undefined, an element that a table has not.</summary>
-    private static readonly object Nothing = new();
+    private const int MostSteps = 20_000;
 
     /// <summary>What is made of something that the row says: a class of that name, a method, a file.</summary>
     public static readonly object OfRow = new();
@@ -39,6 +29,9 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
     private readonly HashSet<(IrFunction, int)> _keys = [];
     private int _steps;
     private int _ways;
+
+    /// <summary>Instructions that were followed.</summary>
+    public int Steps { get; private set; }
 
     /// <summary>Values by which the rows were looked up.</summary>
     public IEnumerable<(IrFunction Function, int Value)> Keys => _keys;
@@ -57,6 +50,7 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
             (_steps, _ways) = (0, 0);
             found.Clear();
             Follow(function, function.Order[0], -1, new State(), found, isMeant);
+            Steps += _steps;
         }
 
         return found;
@@ -72,7 +66,7 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
 
         public Dictionary<int, object?[]> Calls { get; init; } = [];
 
-        /// <summary>How often a loop has gone on, by the instruction that asks whether it does.</summary>
+        /// <summary>How often a loop has gone on, by what it goes over.</summary>
         public Dictionary<int, int> Turns { get; init; } = [];
 
         public State Copy() => new() { Values = new(Values), Blocks = [.. Blocks], Unsettled = [.. Unsettled], Calls = new(Calls), Turns = new(Turns) };
@@ -84,7 +78,7 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
         {
             var block = function.Blocks[at];
             state.Blocks.Add(at);
-            var before = from < 0 ? -1 : block.Predecessors.ToList().IndexOf(from);
+            var before = from < 0 ? -1 : PositionOf(block.Predecessors, from);
             foreach (var i in block.Instructions)
             {
                 if (++_steps > MostSteps)
@@ -147,6 +141,19 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
         }
     }
 
+    private static int PositionOf(IReadOnlyList<int> blocks, int block)
+    {
+        for (var i = 0; i < blocks.Count; i++)
+        {
+            if (blocks[i] == block)
+            {
+                return i;
+            }
+        }
+
+        return -1;
+    }
+
     /// <summary>The values of what is called, or of the object, and of the arguments.</summary>
     private object?[] GivenTo(IrFunction function, in Instruction call, State state)
     {
@@ -205,51 +212,37 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
             case Opcode.Phi:
                 return before >= 0 && before < instruction.C ? Known(function.List(instruction)[before].Value) : null;
             case Opcode.Unary when instruction.Text is "more":
-                return More(index, Known(instruction.A), state);
+                return More(instruction.A, Known(instruction.A), state);
             case Opcode.Unary when instruction.Text is "!" or "not":
                 return Truth(Known(instruction.A)) is { } truth ? !truth : null;
             case Opcode.Cast:
                 return Known(instruction.A);
             case Opcode.Element:
-                return Known(instruction.A) is WrittenTable list ? Asked(list) is var (_, row, _) ? row : ElementOf(list, state.Turns.GetValueOrDefault(TurnOf(function, instruction.A)) - 1) : null;
+                return Known(instruction.A) is WrittenTable list ? Asked(list) is var (_, row, _) ? row : ElementOf(list, state.Turns.GetValueOrDefault(instruction.A) - 1) : null;
             case Opcode.ElementKey:
                 return Known(instruction.A) is WrittenTable keyed ? Asked(keyed)?.Key : null;
             case Opcode.GetItem:
                 return Item(function, Known(instruction.A), instruction.B, Known(instruction.B));
             case Opcode.GetField:
-                return Known(instruction.A) is WrittenTable fields && Asked(fields) is null ? Named(fields, instruction.Text ?? "") : Written(function, index, 0);
+                return Known(instruction.A) is WrittenTable fields && Asked(fields) is null ? Named(fields, instruction.Text ?? "") : written.Of(function, index);
             case Opcode.Binary:
                 return Compared(instruction.Text, Known(instruction.A), Known(instruction.B));
             case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic:
                 return Called(function, instruction, state.Calls[index]);
             default:
-                return Written(function, index, 0);
+                return written.Of(function, index);
         }
-    }
-
-    /// <summary>The instruction that asks whether the loop over the list goes on.</summary>
-    private static int TurnOf(IrFunction function, int list)
-    {
-        for (var i = 0; i < function.Instructions.Length; i++)
-        {
-            if (function.Instructions[i] is { Op: Opcode.Unary, Text: "more", A: var source } && source == list)
-            {
-                return i;
-            }
-        }
-
-        return -1;
     }
 
     /// <summary>A loop over the table of addresses comes to the row that is meant, once; one over another written list to each of its elements.</summary>
-    private object? More(int index, object? source, State state)
+    private object? More(int over, object? source, State state)
     {
         if (source is not WrittenTable list)
         {
             return null;
         }
 
-        var turn = state.Turns[index] = state.Turns.GetValueOrDefault(index) + 1;
+        var turn = state.Turns[over] = state.Turns.GetValueOrDefault(over) + 1;
         return turn <= (Asked(list) is not null ? 1 : CountOf(list));
     }
 
@@ -313,7 +306,7 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
         var first = given.Length > 1 ? given[1] : null;
         if (call.Op == Opcode.Call && name is "isset" or "empty")
         {
-            return first is null ? null : ReferenceEquals(first, Nothing) || (name == "empty" && Truth(first) == false) ? name == "empty" : name != "empty";
+            return first is null ? null : ReferenceEquals(first, WrittenValues.Nothing) || (name == "empty" && Truth(first) == false) ? name == "empty" : name != "empty";
         }
 
         var models = facts.For(Languages.Family(function.File.Source.Language));
@@ -376,13 +369,13 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
         double number => number != 0,
         string text => text.Length > 0,
         WrittenTable or IrFunction => true,
-        _ => ReferenceEquals(value, Nothing) ? false : null,
+        _ => ReferenceEquals(value, WrittenValues.Nothing) ? false : null,
     };
 
     private static int CountOf(WrittenTable list) => list.In.Instructions[list.Instruction].C;
 
     private object? ElementOf(WrittenTable list, int place) =>
-        place >= 0 && place < CountOf(list) ? Written(list.In, list.In.List(list.In.Instructions[list.Instruction])[place].Value, 0) : Nothing;
+        place >= 0 && place < CountOf(list) ? written.Of(list.In, list.In.List(list.In.Instructions[list.Instruction])[place].Value) : WrittenValues.Nothing;
 
     private object? Named(WrittenTable held, string name)
     {
@@ -394,141 +387,6 @@ public sealed class KnownRun(ProgramModel program, LibraryModels facts, IReadOnl
 
         var all = held.In.List(held.In.Instructions[held.Instruction]).ToArray();
         var position = Array.FindIndex(all, o => o.Name == name);
-        return position >= 0 ? Written(held.In, all[position].Value, 0) : Array.Exists(all, o => o.Spread || o.Name is null) ? null : Nothing;
-    }
-
-    /// <summary>The value of an instruction that says it by itself; null if it does not.</summary>
-    public object? Written(IrFunction function, int index, int depth)
-    {
-        if (index < 0 || depth > MaxDepth)
-        {
-            return null;
-        }
-
-        var instruction = function.Instructions[index];
-        switch (instruction.Op)
-        {
-            case Opcode.Undefined:
-                return Nothing;
-            case Opcode.Constant:
-                return (LiteralKind)instruction.A switch
-                {
-                    LiteralKind.Text => instruction.Text ?? "",
-                    LiteralKind.Number => double.TryParse(instruction.Text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null,
-                    LiteralKind.Boolean => instruction.Text is "true" or "True" or "TRUE",
-                    LiteralKind.Null => Nothing,
-                    _ => null,
-                };
-            case Opcode.Object or Opcode.List:
-                return new WrittenTable(function, index);
-            case Opcode.Function:
-                return function.File.Functions[instruction.A];
-            case Opcode.Cast:
-                return Written(function, instruction.A, depth + 1);
-            case Opcode.LoadCell:
-                return OfCell(function.File, instruction.A, depth);
-            case Opcode.GetField when function.Instructions[instruction.A].Op == Opcode.This && TypeAround(function) is { } own:
-                return OfClass(own, instruction.Text ?? "", depth);
-            case Opcode.GetStatic when TypeOf(function, instruction.A) is { } named:
-                return OfClass(named, instruction.Text ?? "", depth);
-            case Opcode.Global when TypeAround(function) is { } around && instruction.Text is { } constant:
-                return OfClass(around, constant, depth);
-            case Opcode.CallMethod when instruction.C == 0 && Written(function, instruction.A, depth + 1) is WrittenTable same:
-                // A copy, a frozen one, its pairs.
-                return same;
-            case Opcode.Include:
-                return program.Modules.IncludeTarget(function.File, function, instruction.A) is >= 0 and var included ? Returned(program.Files[included].Functions[0], depth) : null;
-            case Opcode.Import:
-                return program.Modules.Resolve(function.File.Source.Path, instruction.Text ?? "") is >= 0 and var module ? Exported(program.Files[module], function.Operands[instruction.B].Name, depth) : null;
-            default:
-                return null;
-        }
-    }
-
-    private object? Returned(IrFunction function, int depth)
-    {
-        var returns = function.Instructions.Where(i => i is { Op: Opcode.Return, A: >= 0 }).ToList();
-        return returns.Count == 1 ? Written(function, returns[0].A, depth + 1) : null;
-    }
-
-    private static IrClass? TypeAround(IrFunction function)
-    {
-        for (var at = function; at is not null; at = at.Outer)
-        {
-            if (at.Class is { } type)
-            {
-                return type;
-            }
-        }
-
-        return null;
-    }
-
-    private IrClass? TypeOf(IrFunction function, int value) => value < 0 ? null : function.Instructions[value] switch
-    {
-        { Op: Opcode.This } or { Text: "self" or "static" or "cls" or "this" } => TypeAround(function),
-        { Op: Opcode.Class, A: var index } => function.File.Classes[index],
-        { Text: { Length: > 0 } name } => program.FindClass(name, function.File),
-        _ => null,
-    };
-
-    /// <summary>What a constant or field of a class is set to, where that is done once.</summary>
-    private object? OfClass(IrClass type, string name, int depth)
-    {
-        (IrFunction Function, int Value)? only = null;
-        foreach (var function in type.File.Functions.Where(f => f.Class == type))
-        {
-            foreach (var instruction in function.Instructions)
-            {
-                if (instruction.Op is Opcode.SetStatic or Opcode.SetField or Opcode.WithField && instruction.Text == name && function.Instructions[instruction.A] is { Op: Opcode.This or Opcode.Global or Opcode.Class or Opcode.Parameter })
-                {
-                    if (only is not null)
-                    {
-                        return null;
-                    }
-
-                    only = (function, instruction.B);
-                }
-            }
-        }
-
-        return only is var (owner, value) ? Written(owner, value, depth + 1) : null;
-    }
-
-    /// <summary>What a variable of the file is set to, where that is done once.</summary>
-    private object? OfCell(IrFile file, int cell, int depth)
-    {
-        (IrFunction Function, int Value)? only = null;
-        foreach (var function in file.Functions)
-        {
-            foreach (var instruction in function.Instructions)
-            {
-                if (instruction.Op == Opcode.StoreCell && instruction.A == cell)
-                {
-                    if (only is not null)
-                    {
-                        return null;
-                    }
-
-                    only = (function, instruction.B);
-                }
-            }
-        }
-
-        return only is var (owner, value) ? Written(owner, value, depth + 1) : null;
-    }
-
-    private object? Exported(IrFile file, string? name, int depth)
-    {
-        var top = file.Functions[0];
-        foreach (var instruction in top.Instructions)
-        {
-            if (instruction.Op == Opcode.Export && (instruction.Text == name || (name is "*" or "" or null && instruction.Text is "default" or "module.exports")))
-            {
-                return Written(top, instruction.A, depth + 1);
-            }
-        }
-
-        return null;
+        return position >= 0 ? written.Of(held.In, all[position].Value) : Array.Exists(all, o => o.Spread || o.Name is null) ? null : WrittenValues.Nothing;
     }
 }

@@ -126,31 +126,8 @@ public static class ScopeBodies
     public static bool IsUsed(ProgramModel program, OpenScope open)
     {
         var (function, asked, _) = open;
-        var text = program.Tree.TextOf(function.LocationOf(Bare(function, asked)), 200);
+        var text = program.Tree.TextOf(function.LocationOf(TestedValue.Of(function, asked)), 200);
         return text.Length > 2 && Enumerable.Range(0, function.Instructions.Length).Where(i => Adds(function, i))
             .Any(i => program.Tree.TextOf(function.LocationOf(i), 400).Contains(text, StringComparison.Ordinal));
-    }
-
-    private static int Bare(IrFunction function, int value)
-    {
-        for (var depth = 0; depth < MaxDepth; depth++)
-        {
-            switch (function.Instructions[value])
-            {
-                case { Op: Opcode.Unary or Opcode.Cast, A: >= 0 and var inner }:
-                    value = inner;
-                    break;
-                case { Op: Opcode.Binary, Text: "!=" or "!==" or "is not" or "==" or "===", A: >= 0 and var left, B: >= 0 and var right } when function.Instructions[right] is { Op: Opcode.Constant or Opcode.Undefined }:
-                    value = left;
-                    break;
-                case { Op: Opcode.CallMethod, C: 0, A: >= 0 and var of, Text: "present?" or "nil?" or "blank?" }:
-                    value = of;
-                    break;
-                default:
-                    return value;
-            }
-        }
-
-        return value;
     }
 }

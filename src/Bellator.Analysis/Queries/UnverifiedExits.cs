@@ -17,7 +17,7 @@ public static class UnverifiedExits
         var worked = calls.SelectMany(c => RootsOf(function, c)).ToHashSet();
         foreach (var block in function.Blocks.Where(b => b is { IsReachable: true, Condition: >= 0, Successors.Count: 2 }))
         {
-            if (worked.Contains(Bare(function, block.Condition)) && calls.All(c => function.BlockOf[c] != block.Index)
+            if (worked.Contains(TestedValue.Of(function, block.Condition)) && calls.All(c => function.BlockOf[c] != block.Index)
                 && block.Successors.Any(s => Reaches(function, s, calls)) && block.Successors.Any(s => !Reaches(function, s, calls)))
             {
                 yield return block.Condition;
@@ -42,29 +42,6 @@ public static class UnverifiedExits
                 yield return at;
             }
         }
-    }
-
-    private static int Bare(IrFunction function, int value)
-    {
-        for (var depth = 0; depth < MaxDepth; depth++)
-        {
-            switch (function.Instructions[value])
-            {
-                case { Op: Opcode.Unary or Opcode.Cast, A: >= 0 and var inner }:
-                    value = inner;
-                    break;
-                case { Op: Opcode.Binary, A: >= 0 and var left, B: >= 0 and var right } when function.Instructions[right] is { Op: Opcode.Undefined or Opcode.Constant } or { Op: Opcode.Global, Text: "undefined" }:
-                    value = left;
-                    break;
-                case { Op: Opcode.CallMethod, C: 0, A: >= 0 and var of, Text: "nil?" or "blank?" or "present?" or "isEmpty" or "isPresent" }:
-                    value = of;
-                    break;
-                default:
-                    return value;
-            }
-        }
-
-        return value;
     }
 
     private static bool Reaches(IrFunction function, int start, IReadOnlyCollection<int> calls)

@@ -16,6 +16,12 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
 {
     private const string ByTable = "the application's own router";
 
+    /// <summary>Instructions that are followed for all rows of a program together: an application has some hundred addresses, and a short router.</summary>
+    private const int MostSteps = 4_000_000;
+
+    private readonly WrittenValues _written = new(program);
+    private int _steps;
+
     /// <summary>Functions in which a table is looked up: no addresses by themselves.</summary>
     public HashSet<IrFunction> Dispatchers { get; } = [];
 
@@ -23,13 +29,12 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     public IEnumerable<EntryPoint> Read(IReadOnlySet<IrFunction> taken)
     {
         var found = new List<EntryPoint>();
-        var reading = new KnownRun(program, flow.Facts, []);
         var names = new HandlerNames(program);
         foreach (var function in program.Functions)
         {
             for (var i = 0; i < function.Instructions.Length; i++)
             {
-                if (function.Instructions[i].Op is Opcode.Object or Opcode.List && RouteTable.Of(names, reading, function, i) is { } table && !table.Rows.Any(r => taken.Contains(r.Handler)))
+                if (function.Instructions[i].Op is Opcode.Object or Opcode.List && RouteTable.Of(names, _written, function, i) is { } table && !table.Rows.Any(r => taken.Contains(r.Handler)))
                 {
                     found.AddRange(Entries(table, taken));
                 }
@@ -44,7 +49,13 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
         // What a handler looks up by some part of its request has no address of its own.
         foreach (var dispatcher in Candidates(table).Where(f => !AndOuter(f).Any(taken.Contains)))
         {
+            // What is too much for one row is too much for the others.
             var keys = new HashSet<int>();
+            if (WaysTo(dispatcher, table, table.Rows[0], keys) is null)
+            {
+                continue;
+            }
+
             var reached = table.Rows.Select(r => (Row: r, Ways: WaysTo(dispatcher, table, r, keys))).Where(w => w.Ways is { Count: > 0 }).ToList();
             if (reached.Count * 2 < table.Rows.Count || reached.Exists(r => PathOf(dispatcher, r.Row, keys) is null) || !IsOfRequests(dispatcher, reached.Select(r => r.Row.Handler)))
             {
@@ -104,14 +115,20 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     /// <param name="keys">Gets the values by which rows are looked up.</param>
     private IReadOnlyList<KnownWay>? WaysTo(IrFunction dispatcher, RouteTable table, RouteRow row, HashSet<int> keys)
     {
+        if (_steps > MostSteps)
+        {
+            return null;
+        }
+
         List<(WrittenTable, object, string?)> lookedUp = [(table.At, row.Value, row.Key)];
         if (row is { OfMethod: { } inner, Value: WrittenTable methods })
         {
             lookedUp.Add((methods, inner, row.Method));
         }
 
-        var run = new KnownRun(program, flow.Facts, lookedUp);
+        var run = new KnownRun(_written, flow.Facts, lookedUp);
         var ways = run.WaysTo(dispatcher, (_, given) => ReferenceEquals(given[0], KnownRun.OfRow) || given.Any(g => IsHandler(g, row)));
+        _steps += run.Steps;
         keys.UnionWith(run.Keys.Where(k => k.Function == dispatcher).Select(k => k.Value));
         return run.IsCut ? null : ways;
     }

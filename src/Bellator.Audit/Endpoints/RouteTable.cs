@@ -37,7 +37,7 @@ internal sealed partial class RouteTable
     public IReadOnlyList<RouteRow> Rows { get; }
 
     /// <summary>Null where it is no such table: fewer than half of its rows name a function.</summary>
-    public static RouteTable? Of(HandlerNames names, KnownRun reading, IrFunction function, int instruction)
+    public static RouteTable? Of(HandlerNames names, WrittenValues written, IrFunction function, int instruction)
     {
         var table = function.Instructions[instruction];
         if (table.Op is not (Opcode.Object or Opcode.List) || table.C < FewestRows)
@@ -55,7 +55,7 @@ internal sealed partial class RouteTable
         var rows = new List<RouteRow>();
         foreach (var entry in entries)
         {
-            if (entry.Spread || reading.Written(function, entry.Value, 0) is not { } value)
+            if (entry.Spread || written.Of(function, entry.Value) is not { } value)
             {
                 continue;
             }
@@ -67,19 +67,19 @@ internal sealed partial class RouteTable
             }
 
             var at = entry.At == default ? function.LocationOf(entry.Value) : new Location(function.File.Index, entry.At.Start, entry.At.End);
-            rows.AddRange(RowsOf(names, reading, value, said, at, function));
+            rows.AddRange(RowsOf(names, written, value, said, at, function));
         }
 
         return rows.Count >= FewestRows && rows.Select(r => r.At).Distinct().Count() * 2 >= entries.Length ? new RouteTable(new WrittenTable(function, instruction), rows) : null;
     }
 
-    private static IEnumerable<RouteRow> RowsOf(HandlerNames names, KnownRun reading, object value, string? key, Location at, IrFunction home)
+    private static IEnumerable<RouteRow> RowsOf(HandlerNames names, WrittenValues written, object value, string? key, Location at, IrFunction home)
     {
-        var parts = value is WrittenTable held ? held.In.List(held.In.Instructions[held.Instruction]).ToArray().Select(o => (o.Name, Value: reading.Written(held.In, o.Value, 0))).ToList() : [(null, value)];
+        var parts = value is WrittenTable held ? held.In.List(held.In.Instructions[held.Instruction]).ToArray().Select(o => (o.Name, Value: written.Of(held.In, o.Value))).ToList() : [(null, value)];
         if (key is not null && parts.Count > 0 && parts.TrueForAll(p => p.Name is not null && Methods.Contains(p.Name.ToUpperInvariant())))
         {
             // What answers at the address depends on the method.
-            return parts.Where(p => p.Value is not null).SelectMany(p => RowsOf(names, reading, p.Value!, key, at, home).Select(r => r with { Method = p.Name!.ToUpperInvariant(), Value = value, OfMethod = p.Value }));
+            return parts.Where(p => p.Value is not null).SelectMany(p => RowsOf(names, written, p.Value!, key, at, home).Select(r => r with { Method = p.Name!.ToUpperInvariant(), Value = value, OfMethod = p.Value }));
         }
 
         var texts = parts.Select(p => p.Value).OfType<string>().ToList();
