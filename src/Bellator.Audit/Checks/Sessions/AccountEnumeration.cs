@@ -55,7 +55,7 @@ public sealed class AccountEnumeration : Check
     private IEnumerable<Finding> ByTime(CheckContext context)
     {
         var early = new List<(IrFunction Function, int Condition)>();
-        IrFunction? even = null;
+        var even = new Dictionary<string, IrFunction>(StringComparer.Ordinal);
         foreach (var function in context.Functions.Where(f => f.Class is null || !f.IsTopLevel))
         {
             var calls = VerifyingCalls(context, function);
@@ -70,20 +70,25 @@ public sealed class AccountEnumeration : Check
             }
             else if (context.Accounts.Surface.HandledAround(function).Any())
             {
-                even ??= function;
+                even.TryAdd(Languages.Family(function.File.Source.Language), function);
             }
         }
 
-        foreach (var (function, condition) in even is null ? [] : early.Where(e => context.Accounts.Surface.HandledAround(e.Function).Any(h => h.SignIn != SignInNeed.Needed)))
+        foreach (var (function, condition) in early.Where(e => context.Accounts.Surface.HandledAround(e.Function).Any(h => h.SignIn != SignInNeed.Needed)))
         {
+            if (!even.TryGetValue(Languages.Family(function.File.Source.Language), out var other))
+            {
+                continue;
+            }
+
             var at = function.LocationOf(condition);
             yield return new Finding
             {
                 Check = this,
                 At = at,
                 Certainty = Certainty.Traced,
-                Message = $"For an unknown account the answer comes before any hash is computed, unlike in {even!.Name}(): its time tells who has an account.",
-                Related = [new Location(even!.File.Index, even.Span.Start, even.Span.Start)],
+                Message = $"For an unknown account the answer comes before any hash is computed, unlike at {context.Accounts.Surface.HandledAround(other).First().Address}: its time tells who has an account.",
+                Related = [new Location(other.File.Index, other.Span.Start, other.Span.Start)],
                 Subject = "time",
             };
         }
