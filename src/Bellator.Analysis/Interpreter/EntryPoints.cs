@@ -98,7 +98,11 @@ internal sealed class EntryPoints(ProgramModel program, LibraryModels facts)
             return false;
         }
 
-        return entry.Base.Count == 0 || (function.Class is not null && ReferenceEquals(function.Class.Primary.Methods.GetValueOrDefault(function.Name), function)
+        return entry.Base.Count == 0 || (function.Class is not null && (ReferenceEquals(function.Class.Primary.Methods.GetValueOrDefault(function.Name), function) || IsOverload(function))
             && program.Kinds(function.Class).Any(k => entry.Base.Contains(k.TrimStart('\\')) || (!k.Contains('\\', StringComparison.Ordinal) && entry.Base.Contains(IrClass.ShortOf(k)))));
     }
+
+    /// <summary>It is another method of the name, such as the one that takes the form beside the one that shows it.</summary>
+    private static bool IsOverload(IrFunction function) =>
+        LanguageSemantics.For(function.File.Source.Language).Overloads && (function.Outer is null or { IsTopLevel: true }) && function.Class!.Primary.Methods.ContainsKey(function.Name);
 }

@@ -75,6 +75,9 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
     /// <summary>One statement needs no braces to belong to an if, so that the next one only looks as if it did.</summary>
     public bool HasOptionalBraces { get; init; }
 
+    /// <summary>Methods of one name and other parameters are other methods, and none takes the place of the one before it.</summary>
+    public bool Overloads { get; init; }
+
     public bool IsAssigned => Scope is ScopeRule.Assigned or ScopeRule.AssignedPerMethod;
 
     private static readonly LanguageSemantics Php = new(ScopeRule.Dollar) { Join = ".", GlobalClasses = true, ClosuresKeepClass = true, LooseEquality = true, ComparesTextAsNumbers = true, OnlyExitEndsRequest = true, HasOptionalBraces = true };
@@ -93,6 +96,7 @@ internal sealed record LanguageSemantics(ScopeRule Scope)
 
     private static readonly LanguageSemantics CSharp = new(ScopeRule.Lexical)
     {
+        Overloads = true,
         GlobalClasses = true,
         ImplicitReceiver = true,
         Discards = true,

@@ -68,7 +68,7 @@ public sealed class AccountEnumeration : Check
             {
                 early.Add((function, condition));
             }
-            else if (context.Accounts.Surface.HandledAround(function).Any())
+            else if (context.Accounts.Surface.HandledAround(function).Any(h => h.SignIn == SignInNeed.NotNeeded))
             {
                 even.TryAdd(Languages.Family(function.File.Source.Language), function);
             }
