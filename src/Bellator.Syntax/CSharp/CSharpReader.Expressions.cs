@@ -364,20 +364,37 @@ internal sealed partial class CSharpReader
             case "or_pattern" or "and_pattern":
                 return new Binary(
                     Kind(pattern)[0] == 'o' ? "||" : "&&", ReadPatternTest(subject, Tree.Field(pattern, _left)), ReadPatternTest(subject, Tree.Field(pattern, _right)), span);
-            case "declaration_pattern" or "var_pattern" or "recursive_pattern":
-                var name = Tree.Field(pattern, _name);
-                if (name < 0)
-                {
-                    return new Unary("is", subject, span);
-                }
-
-                var declared = new Name(Text(name), SpanOf(name));
-                _declaredInExpressions.Add(declared);
-                return new Unary("is", new Assignment(declared, null, Typed(subject, ReadType(Tree.Field(pattern, _type))), span), span);
+            case "relational_pattern":
+                return new Binary(Text(pattern) is [_, '=', ..] and var sign ? sign[..2] : Text(pattern)[..1], subject, ReadInner(pattern), span);
+            case "recursive_pattern":
+                // What it is, and what its members are; what is called for it is called once.
+                var held = Tree.Field(pattern, _name) is >= 0 and var given ? new Name(Text(given), SpanOf(given)) : subject is Name or Member ? subject : null;
+                return held is null ? ReadDeclaredPattern(subject, pattern, span) : Children(pattern).Where(c => Kind(c) == "property_pattern_clause").SelectMany(Children).Where(c => Kind(c) == "subpattern")
+                    .Select(c => ReadMemberTest(held, [.. Children(c)])).OfType<Expression>()
+                    .Aggregate(ReadDeclaredPattern(subject, pattern, span), (all, test) => new Binary("&&", all, test, span));
+            case "declaration_pattern" or "var_pattern":
+                return ReadDeclaredPattern(subject, pattern, span);
             default:
                 return new Unary("is", subject, span);
         }
     }
+
+    private Expression ReadDeclaredPattern(Expression subject, int pattern, Span span)
+    {
+        var name = Tree.Field(pattern, _name);
+        if (name < 0)
+        {
+            return new Unary("is", subject, span);
+        }
+
+        var declared = new Name(Text(name), SpanOf(name));
+        _declaredInExpressions.Add(declared);
+        return new Unary("is", new Assignment(declared, null, Typed(subject, ReadType(Tree.Field(pattern, _type))), span), span);
+    }
+
+    /// <summary><c>Length: &gt;= 12</c> of a subject.</summary>
+    private Expression? ReadMemberTest(Expression subject, int[] parts) =>
+        parts is [var member, var test] ? ReadPatternTest(Text(member).Split('.').Aggregate(subject, (of, name) => new Member(of, name, false, SpanOf(member))), test) : null;
 
     private Expression? PatternConstant(int pattern) => Kind(pattern) switch
     {
