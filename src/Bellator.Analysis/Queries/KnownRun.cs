@@ -17,7 +17,7 @@ public sealed record KnownWay(IReadOnlySet<int> Blocks, IReadOnlyDictionary<int,
 /// <param name="lookedUp">Tables of which the run assumes which row is looked up: the table, the row, and its key where it has one.</param>
 public sealed class KnownRun(WrittenValues written, LibraryModels facts, IReadOnlyList<(WrittenTable Table, object Row, string? Key)> lookedUp)
 {
-    /// <summary>More ways than these are not followed; what is not known then is said to be open.</summary>
+    /// <summary>More ways than these are not followed: nothing is then said of any of them.</summary>
     private const int MostWays = 256;
 
     /// <summary>Instructions of all ways together.</summary>
@@ -385,7 +385,7 @@ public sealed class KnownRun(WrittenValues written, LibraryModels facts, IReadOn
             return int.TryParse(name, CultureInfo.InvariantCulture, out var place) ? ElementOf(held, place) : null;
         }
 
-        var all = held.In.List(held.In.Instructions[held.Instruction]).ToArray();
+        var all = held.Entries();
         var position = Array.FindIndex(all, o => o.Name == name);
         return position >= 0 ? written.Of(held.In, all[position].Value) : Array.Exists(all, o => o.Spread || o.Name is null) ? null : WrittenValues.Nothing;
     }

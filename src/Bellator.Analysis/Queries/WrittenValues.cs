@@ -6,7 +6,11 @@ using Bellator.Syntax;
 namespace Bellator.Analysis.Queries;
 
 /// <summary>An object or list as it is written in the code.</summary>
-public sealed record WrittenTable(IrFunction In, int Instruction);
+public sealed record WrittenTable(IrFunction In, int Instruction)
+{
+    /// <summary>Its entries, in the order of the code.</summary>
+    public Operand[] Entries() => In.List(In.Instructions[Instruction]).ToArray();
+}
 
 /// <summary>Values that the code says by itself: constants, tables that are written out, functions, and what variables, members and files hold of these.</summary>
 public sealed class WrittenValues(ProgramModel program)

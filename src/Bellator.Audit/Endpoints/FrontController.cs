@@ -173,7 +173,7 @@ internal sealed class FrontController(ProgramModel program, ProgramAnalysis flow
     {
         IrFunction function => function == row.Handler,
         string text => text != row.Key && (text == row.Handler.Name || text.EndsWith(":" + row.Handler.Name, StringComparison.Ordinal) || text.EndsWith("@" + row.Handler.Name, StringComparison.Ordinal) || text.EndsWith("#" + row.Handler.Name, StringComparison.Ordinal)),
-        WrittenTable pair => row.Value is WrittenTable whole && whole.In.List(whole.In.Instructions[whole.Instruction]).ToArray().Any(o => pair == new WrittenTable(whole.In, o.Value)) && pair.In.List(pair.In.Instructions[pair.Instruction]).ToArray().Any(o => pair.In.Instructions[o.Value].Text == row.Handler.Name),
+        WrittenTable pair => row.Value is WrittenTable whole && whole.Entries().Any(o => pair == new WrittenTable(whole.In, o.Value)) && pair.Entries().Any(o => pair.In.Instructions[o.Value].Text == row.Handler.Name),
         _ => false,
     };
 

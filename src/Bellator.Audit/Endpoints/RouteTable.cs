@@ -75,7 +75,7 @@ internal sealed partial class RouteTable
 
     private static IEnumerable<RouteRow> RowsOf(HandlerNames names, WrittenValues written, object value, string? key, Location at, IrFunction home)
     {
-        var parts = value is WrittenTable held ? held.In.List(held.In.Instructions[held.Instruction]).ToArray().Select(o => (o.Name, Value: written.Of(held.In, o.Value))).ToList() : [(null, value)];
+        var parts = value is WrittenTable held ? held.Entries().Select(o => (o.Name, Value: written.Of(held.In, o.Value))).ToList() : [(null, value)];
         if (key is not null && parts.Count > 0 && parts.TrueForAll(p => p.Name is not null && Methods.Contains(p.Name.ToUpperInvariant())))
         {
             // What answers at the address depends on the method.
