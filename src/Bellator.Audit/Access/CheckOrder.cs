@@ -30,12 +30,12 @@ internal sealed class CheckOrder(SurfaceModel surface, ProgramAnalysis flow)
         var isChange = use.Access.Action is RecordAction.Edit or RecordAction.Delete;
 
         // Where it stands in the code, not the helper that runs the statement for it.
-        var (testIn, useIn) = (flow.Program.FunctionAt(testAt), flow.Program.FunctionAt(use.Access.At));
+        var testIn = flow.Program.FunctionAt(testAt);
         foreach (var function in new[] { use.In, entry.Entry.Handler! }.Distinct())
         {
             var summary = flow.SummaryOf(function);
-            var effects = FlowOrder.InstructionsOf(function, summary, use.Access.At, f => useIn is not null && surface.Reach.From(f).Contains(useIn));
-            var tests = effects.Count == 0 ? [] : FlowOrder.InstructionsOf(function, summary, testAt, f => testIn is not null && surface.Reach.From(f).Contains(testIn));
+            var effects = LeadingTo(function, use.Access.At);
+            var tests = effects.Count == 0 ? [] : LeadingTo(function, testAt);
             if (tests.Count == 0 || tests.Exists(effects.Contains))
             {
                 continue;
@@ -52,6 +52,15 @@ internal sealed class CheckOrder(SurfaceModel surface, ProgramAnalysis flow)
 
         return true;
     }
+
+    /// <summary>The instructions of a function by which it comes to a place; asked for every pair of tests and uses.</summary>
+    private List<int> LeadingTo(IrFunction function, Location at) => _leading.GetOrAdd((function, at), key =>
+    {
+        var goal = flow.Program.FunctionAt(key.At);
+        return FlowOrder.InstructionsOf(key.Function, flow.SummaryOf(key.Function), key.At, f => goal is not null && surface.Reach.From(f).Contains(goal));
+    });
+
+    private readonly ConcurrentDictionary<(IrFunction Function, Location At), List<int>> _leading = new();
 
     /// <summary>Nothing looks at what the call answers, and all that is called does is to answer.</summary>
     private bool IsUnheeded(IrFunction function, int call, FunctionSummary summary) =>
