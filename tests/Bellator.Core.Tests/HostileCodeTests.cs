@@ -161,4 +161,20 @@ public sealed class HostileCodeTests
             File.Delete(path);
         }
     }
+
+    [Theory]
+    [InlineData(8, false)]
+    [InlineData(30, true)]
+    public void Code_that_is_too_many_calls_away_from_an_address_is_said_to_be_left_out(int calls, bool isSaid)
+    {
+        var code = new StringBuilder("const app = require('express')();\nconst { Pool } = require('pg');\nconst pool = new Pool();\napp.get('/hives', (req, res) => step0(req, res));\n");
+        for (var i = 0; i < calls; i++)
+        {
+            code.Append("function step").Append(i).Append("(req, res) { return ").Append(i == calls - 1 ? "pool.query('SELECT name FROM hive')" : $"step{i + 1}(req, res)").Append("; }\n");
+        }
+
+        var said = Auditor.Run(("server.js", code.ToString())).Notes.Where(n => n.Text.StartsWith("1 handler of an address comes to more than", StringComparison.Ordinal));
+
+        Assert.Equal(isSaid ? 1 : 0, said.Count());
+    }
 }

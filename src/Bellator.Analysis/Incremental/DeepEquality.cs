@@ -27,7 +27,7 @@ internal static class DeepEquality
     /// <summary>All that callers and the functions around it can see of a function.</summary>
     public static bool SameInterface(FunctionSummary left, FunctionSummary right) =>
         ReferenceEquals(left, right)
-        || (Same(left.Returns, right.Returns) && Same(left.Condition, right.Condition) && left.ValidatesParameters.SequenceEqual(right.ValidatesParameters) && left.ValidatedInputs.SequenceEqual(right.ValidatedInputs)
+        || (Same(left.Returns, right.Returns) && Same(left.Condition, right.Condition) && Same(left.AddedConditions, right.AddedConditions) && left.ValidatesParameters.SequenceEqual(right.ValidatesParameters) && left.ValidatedInputs.SequenceEqual(right.ValidatedInputs)
             && Same(left.Rewrites, right.Rewrites) && left.IsNotPage == right.IsNotPage && left.ContentTypeParameter == right.ContentTypeParameter
             && All(left.GivenCalls, right.GivenCalls, (a, b) => a.Parameter == b.Parameter && All(a.Arguments, b.Arguments, Same))
             && All(left.Stores, right.Stores, (a, b) => a.Key == b.Key && a.Depth == b.Depth && Same(a.Value, b.Value))

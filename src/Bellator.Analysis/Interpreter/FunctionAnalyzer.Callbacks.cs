@@ -99,7 +99,7 @@ internal sealed partial class FunctionAnalyzer
         for (var i = from; i < site.Arguments.Count; i++)
         {
             var argument = site.Arguments[i];
-            foreach (var function in FunctionsIn(argument, 0))
+            foreach (var function in callback.Entry is null ? FunctionsIn(argument, 0) : [.. FunctionsIn(argument, 0), .. NamedHandlers(argument)])
             {
                 if (declared.Count > 0 || passed.Count > 0)
                 {
@@ -166,6 +166,19 @@ internal sealed partial class FunctionAnalyzer
     private static readonly SinkModel IntoSession = new() { Kind = "session", Parts = true };
 
     /// <summary>The functions that a value is or holds: handlers stand in lists and among options.</summary>
+    /// <summary>The method that a list of a class and a name stands for, or a name of both, or a class that is called itself: <c>[HiveController::class, 'show']</c>.</summary>
+    private IEnumerable<IrFunction> NamedHandlers(AbstractValue handler)
+    {
+        var (of, method) = handler.Fields is { Count: 2 } pair && pair.TryGetValue("0", out var first) && pair.TryGetValue("1", out var second) ? (first, second.Constant)
+            : handler.Constant?.Split('@') is [{ Length: > 0 } named, { Length: > 0 } after] ? (AbstractValue.OfConstant(LiteralKind.Text, named), after)
+            : (handler, "__invoke");
+        var type = of.Targets.OfType<IrClass>().FirstOrDefault() ?? (of.Constant is { Length: > 0 } name ? _program.Program.FindClass(name.TrimStart('\\'), _file)?.Primary : null);
+        if (_php && type is not null && method is { Length: > 0 } && _program.Program.FindMethod(type, method) is { } function)
+        {
+            yield return function;
+        }
+    }
+
     private static List<IrFunction> FunctionsIn(AbstractValue value, int depth)
     {
         var functions = value.Targets.OfType<IrFunction>().ToList();

@@ -17,6 +17,9 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>Records of a handle that puts conditions of its own on what is asked of it.</summary>
     public const string LimitedRecords = "limited";
 
+    /// <summary>Records that belong to another record, and are reached from it.</summary>
+    public const string RelatedRecords = "related";
+
     /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
     internal const char RecordsMark = '&';
 
@@ -345,7 +348,8 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Model is { Name: { } at } && site.Argument(at).Constant is { } name && !name.Contains(' ', StringComparison.Ordinal))
         {
-            return WithRecords(result, RecordsMark + name.TrimStart(':'));
+            result = WithRecords(result, RecordsMark + name.TrimStart(':'));
+            return fact.Model.Related ? WithRecords(result, RelatedRecords) : result;
         }
 
         if ((fact.Model?.Of ?? fact.Access?.Model) is { } whose && RecordsOf(site, whose) is var model && (RecordsName(model) ?? (fact.Access is null ? null : model.Name)) is { Length: > 0 } records)
@@ -395,7 +399,7 @@ internal sealed partial class FunctionAnalyzer
                 if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Literal { Text: var named } }, ..] && named == name)
                 {
                     var of = RelatedClass(mark, name);
-                    var related = new AbstractValue { Types = _facts.AnswersRecords ? [.. types, RecordsMark + of, WholeMark + of] : [.. types, RecordsMark + of], Taints = [.. receiver.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)] };
+                    var related = new AbstractValue { Types = _facts.AnswersRecords ? [.. types, RecordsMark + of, WholeMark + of, RelatedRecords] : [.. types, RecordsMark + of, RelatedRecords], Taints = [.. receiver.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)] };
                     if (known is null)
                     {
                         // Whose they are is for the object to say that they are reached from.

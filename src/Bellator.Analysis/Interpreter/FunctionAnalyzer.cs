@@ -122,6 +122,7 @@ internal sealed partial class FunctionAnalyzer
             Reads = RequestReads(),
             Calls = [.. _edges],
             Condition = StatedCondition(),
+            AddedConditions = AddedConditions(),
             Rewrites = RewritesAtEnd(),
             GivenCalls = [.. _givenCalls.Take(MaxGivenCalls)],
             Stores = [.. _openStores.Take(MaxOpenStores).Select(s => new OpenStore(s.Key, s.Value.Value, s.Value.Depth))],

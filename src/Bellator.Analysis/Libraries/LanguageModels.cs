@@ -84,6 +84,10 @@ public sealed class LanguageModels
     /// <summary>Ends of condition names that say how a column is held against the value, after two underscores.</summary>
     internal HashSet<string> Lookups { get; } = new(StringComparer.Ordinal);
 
+    internal HashSet<string> Describes { get; } = new(StringComparer.Ordinal);
+
+    internal HashSet<string> BindingScopes { get; } = new(StringComparer.Ordinal);
+
     internal HashSet<string> StoreScopeCalls { get; } = new(StringComparer.Ordinal);
 
     internal HashSet<string> ScopeLifts { get; } = new(StringComparer.Ordinal);

@@ -186,6 +186,12 @@ public sealed class LibraryModelFile
     /// <summary>Handlers get the records that their parameters' classes stand for, by a part of the path.</summary>
     public bool FetchesParameters { get; set; }
 
+    /// <summary>Members of a query that tell of its class or table: nothing is fetched for them.</summary>
+    public List<string> Describes { get; set; } = [];
+
+    /// <summary>Calls on routes by which such a row is looked for among those of the one before it in the path only.</summary>
+    public List<string> BindingScopes { get; set; } = [];
+
     /// <summary>Marks on fields of classes that make them columns, and where they say how long the text may be.</summary>
     public Dictionary<string, ColumnMarkModel> ColumnMarks { get; set; } = [];
 

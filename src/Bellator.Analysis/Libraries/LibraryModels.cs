@@ -168,6 +168,8 @@ public sealed class LibraryModels
         facts.RequestState.UnionWith(file.RequestState);
         facts.ApplicationState.UnionWith(file.ApplicationState);
         facts.FetchesParameters |= file.FetchesParameters;
+        facts.BindingScopes.UnionWith(file.BindingScopes);
+        facts.Describes.UnionWith(file.Describes);
         facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);

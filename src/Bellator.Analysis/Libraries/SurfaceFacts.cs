@@ -303,6 +303,9 @@ public sealed class AccessModel
 /// <summary>A call that stands for the records of one table.</summary>
 public sealed class RecordModel
 {
+    /// <summary>They are those that belong to the record on which the call is made.</summary>
+    public bool Related { get; set; }
+
     /// <summary>The argument with the name.</summary>
     public int? Name { get; set; }
 

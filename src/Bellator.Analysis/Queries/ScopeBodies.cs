@@ -8,7 +8,8 @@ namespace Bellator.Analysis.Queries;
 /// <summary>The code that puts a condition of a mapped class on its queries.</summary>
 /// <param name="Given">The function that is given what is to be queried, and adds to it.</param>
 /// <param name="At">Where it is put on the class.</param>
-public sealed record ScopeBody(IrFunction Given, Location At);
+/// <param name="In">The function that puts it there.</param>
+public sealed record ScopeBody(IrFunction Given, Location At, IrFunction In);
 
 /// <summary>A way through such code that adds nothing, decided by whether something is there.</summary>
 /// <param name="Condition">The value that decides.</param>
@@ -27,13 +28,17 @@ public static class ScopeBodies
             var models = facts.For(Languages.Family(function.File.Source.Language));
             foreach (var (call, _) in models.ScopeCalls.Count == 0 ? [] : function.NamedCalls.Where(n => models.ScopeCalls.Contains(n.Name)))
             {
-                foreach (var given in function.List(function.Instructions[call]).ToArray().Select(o => GivenBy(program, models, function, o.Value)).OfType<IrFunction>())
+                foreach (var given in GivenAt(program, models, function, call))
                 {
-                    yield return new ScopeBody(given, function.LocationOf(call));
+                    yield return new ScopeBody(given, function.LocationOf(call), function);
                 }
             }
         }
     }
+
+    /// <summary>The functions that a call is given, as they are written there or as methods of what is given.</summary>
+    public static IEnumerable<IrFunction> GivenAt(ProgramModel program, LanguageModels models, IrFunction function, int call) =>
+        function.List(function.Instructions[call]).ToArray().Select(o => GivenBy(program, models, function, o.Value)).OfType<IrFunction>();
 
     private static IrFunction? GivenBy(ProgramModel program, LanguageModels models, IrFunction function, int value)
     {
@@ -71,7 +76,7 @@ public static class ScopeBodies
     }
 
     /// <summary>The call adds to what is queried: it is made of the parameter, or of the class itself, with something given.</summary>
-    private static bool Adds(IrFunction function, int index)
+    internal static bool Adds(IrFunction function, int index)
     {
         if (function.Instructions[index] is not { Op: Opcode.CallMethod, C: > 0, A: >= 0 } call)
         {

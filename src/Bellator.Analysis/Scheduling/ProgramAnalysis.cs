@@ -131,7 +131,7 @@ public sealed partial class ProgramAnalysis
     /// How many functions are visited at once. It does not depend on the threads, so that the result does not either. Those at once
     /// see nothing of each other: more means less waiting for each other and more to look at again.
     /// </summary>
-    private const int AtOnce = 24;
+    private const int AtOnce = 64;
 
     /// <param name="progress">Told the share done, from 0 to 1, a few times each round.</param>
     internal void Run(WorkerPool crew, Action<double>? progress, CancellationToken cancel)

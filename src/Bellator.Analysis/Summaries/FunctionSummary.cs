@@ -61,6 +61,9 @@ public sealed class FunctionSummary
     /// <summary>What a function that is a condition on records says of their columns; null for others.</summary>
     public AbstractValue? Condition { get; init; }
 
+    /// <summary>What a function adds to the conditions of the query that it is given, as code does that runs on every query of a class; null for others.</summary>
+    public AbstractValue? AddedConditions { get; init; }
+
     /// <summary>The events that say something of the function's own parameters: what calls repeat.</summary>
     public IReadOnlyList<AnalysisEvent> OpenEvents => _openEvents ??= [.. Events.Where(e => e.IsOpen).Take(MaxOpenEvents)];
 
@@ -80,9 +83,11 @@ public sealed class FunctionSummary
         return this;
     }
 
+    private static bool AreSame(AbstractValue? one, AbstractValue? other) => one is null ? other is null : other is not null && one.SameAs(other);
+
     public bool SameAs(FunctionSummary other)
     {
-        if ((Returns is null) != (other.Returns is null) || (Returns is not null && !Returns.SameAs(other.Returns)) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || (Condition is null) != (other.Condition is null) || (Condition is not null && !Condition.SameAs(other.Condition!)) || !RequestPart.AreSame(Rewrites, other.Rewrites) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
+        if (!AreSame(Returns, other.Returns) || !ValidatesParameters.SequenceEqual(other.ValidatesParameters) || !ValidatedInputs.SequenceEqual(other.ValidatedInputs) || !AreSame(Condition, other.Condition) || !AreSame(AddedConditions, other.AddedConditions) || !RequestPart.AreSame(Rewrites, other.Rewrites) || IsNotPage != other.IsNotPage || ContentTypeParameter != other.ContentTypeParameter
             || GivenCalls.Count != other.GivenCalls.Count || !GivenCalls.Zip(other.GivenCalls).All(p => p.First.SameAs(p.Second))
             || Stores.Count != other.Stores.Count || !Stores.Zip(other.Stores).All(p => p.First.Key == p.Second.Key && p.First.Value.SameAs(p.Second.Value)))
         {

@@ -3,6 +3,7 @@ using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Queries;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Endpoints;
 using Bellator.Audit.Tables;
@@ -56,15 +57,34 @@ public sealed class AccessMap
         return use.Access.Action == RecordAction.Create ? RowReach.New
             : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || decisions.Exists(d => IsAbout(d, use)) || memberships.Exists(m => IsOfMember(m, use)) ? RowReach.Own
             : decisions.Exists(d => !d.IsRole) || memberships.Exists(m => !IsSame(m.Use, use)) ? RowReach.Unclear
+            : IsRefusedUnclearly(use) ? RowReach.Unclear
             : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || decisions.Count > 0 ? RowReach.Role
             : use.Terms.HasUnknown || (use.IsFetched && _scoped.Has(use.Access.Table)) || _scoped.MayLimit(use) || IsFoundUnclearly(entry, use) || entry.Entry.Guards.Any(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) ? RowReach.Unclear
             : use.Terms.ChoosesOne ? RowReach.Chosen : RowReach.All;
     }
 
+    /// <summary>The record is handed to code that refuses by a test which was not understood.</summary>
+    private bool IsRefusedUnclearly(RecordUse use) =>
+        UnclearRefusals.GivenTo(use.In, _flow.SummaryOf(use.In), FoundBefore(use).Contains).Any(RefusesUnclearly);
+
+    /// <summary>Where the row was found that an object stands for: the other uses of its table in the same function.</summary>
+    private HashSet<Location> FoundBefore(RecordUse use) => [.. DoneIn(use.In).Uses.Where(u => u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase)).Select(u => u.Happening.At)];
+
+    private bool RefusesUnclearly(IrFunction function) =>
+        _refuses.GetOrAdd(function, f => UnclearRefusals.In(f, _flow.SummaryOf(f), name => _flow.Facts.For(Languages.Family(f.File.Source.Language)) is var facts && (facts.Call(name) ?? facts.Method("*", name)) is { Sinks.Count: 0 }));
+
+    private readonly ConcurrentDictionary<IrFunction, bool> _refuses = new();
+
     /// <summary>The rows are found by what the person was shown to belong to, or were read first and have a column that says so.</summary>
     private bool IsOfMember(MembershipTest test, RecordUse use) => test.Found is { } column
         ? !IsSame(test.Use, use) && _schema.Find(use.Access.Table)?.Find(column) is not null
         : use.Terms.Request.Any(t => t.Column.Equals(test.Column, StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>The columns by which the mapper limits every query of a table to what the person belongs to.</summary>
+    public IReadOnlyList<string> ScopeOf(string table) => _scoped.ColumnsOf(table);
+
+    /// <summary>The code takes the condition off that the mapper puts on every query of the table.</summary>
+    public bool LiftsScope(RecordUse use) => _scoped.IsLifted(use);
 
     /// <summary>The mapper may put a condition on these rows that does not stand at the use.</summary>
     public bool MayBeLimited(RecordUse use) => _scoped.MayLimit(use);
@@ -119,7 +139,7 @@ public sealed class AccessMap
             onTheWay.AddRange(here.Uses.Select(u => new RecordUse(entry, u.Access, u.Terms, u.Happening, function)));
         }
 
-        uses.AddRange(_surface.FetchedFor(entry).Select((a, i) => Fetched(entry, a, i > 0)));
+        uses.AddRange(_surface.FetchedFor(entry).Select((a, i) => Fetched(entry, a, i > 0 && _surface.FetchesWithin(entry))));
         decisions.AddRange(ParameterGuards.Of(entry.Handler!, _flow).Select(e => new SubjectDecision(e, null, true, false, entry.Handler!)));
 
         // What a condition that is given as a function holds against the person is in the terms of the use. A row that is found by the
@@ -150,7 +170,8 @@ public sealed class AccessMap
         // One statement may be prepared, given its values and run at three calls: the one that knows most tells.
         var byPlace = uses.ToLookup(u => u.Access.At);
         uses.RemoveAll(u => u.Terms.TellsNothing && byPlace[u.Access.At].Any(o => !o.Terms.TellsNothing && o.Access.At == u.Access.At && o.Access.Action == u.Access.Action && IsSame(o, u)));
-        return new EntryAccess(entry, uses, decisions) { Memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf), .. decisions.SelectMany(d => ComparedIn(d, uses))], OnTheWay = onTheWay };
+        MembershipTest[] memberships = [.. uses.Concat(onTheWay).SelectMany(MembershipsOf), .. decisions.SelectMany(d => ComparedIn(d, uses))];
+        return new EntryAccess(entry, uses.ConvertAll(u => _scoped.Limited(u, uses)), decisions) { Memberships = memberships, OnTheWay = onTheWay.ConvertAll(u => _scoped.Limited(u, onTheWay)) };
     }
 
     /// <summary>It asks whether there is the account of the person who is asking, a row that has the person's own number: that signs in, and says nothing of any other record.</summary>
@@ -168,7 +189,7 @@ public sealed class AccessMap
     private FunctionRecords ReadFunction(IrFunction function)
     {
         var done = new FunctionRecords([], []);
-        foreach (var happening in _flow.SummaryOf(function).Events)
+        foreach (var happening in _flow.SummaryOf(function).Events.Where(e => !OnlyDescribes(e, function)))
         {
             done.Uses.AddRange(RowsOf(happening).Select(r => (happening, r.Access, r.Terms, (r.Access.Table.ToLowerInvariant(), r.Access.Action, happening.At))));
             AddDecision(happening, function, done.Decisions);
@@ -176,6 +197,12 @@ public sealed class AccessMap
 
         return done;
     }
+
+    /// <summary>The query is only asked of which class it is: nothing is fetched.</summary>
+    private bool OnlyDescribes(AnalysisEvent happening, IrFunction function) =>
+        happening.Kind == EventKind.Access && _flow.Facts.For(Languages.Family(function.File.Source.Language)).Describes is { Count: > 0 } describing
+        && (_flow.Program.FunctionAt(happening.At) ?? function) is var written
+        && written.OutgoingCalls.Any(i => written.Instructions[i] is { Op: Opcode.CallMethod, A: >= 0 and var of, Text: { } name } && describing.Contains(name) && written.LocationOf(of) == happening.At);
 
     /// <summary>What one happening does to records, with the terms on the rows.</summary>
     public IReadOnlyList<(TableAccess Access, RowTerms Terms)> RowsOf(AnalysisEvent happening) =>
@@ -192,9 +219,9 @@ public sealed class AccessMap
     private bool IsHandedOn(RecordUse use) =>
         use.Happening is { Kind: EventKind.Access, Function: { } function } && _flow.SummaryOf(function).Returns is { } returned && returned.Types.Contains("rows") && returned.Types.Any(t => t[0] == FunctionAnalyzer.RecordsMark);
 
-    /// <summary>A row that the framework finds by the part of the path that is named like the parameter; behind another such part, it may look among the records of that one.</summary>
+    /// <summary>A row that the framework finds by the part of the path that is named like the parameter; where the route says so, among the records of the part before.</summary>
     private static RecordUse Fetched(EntryPoint entry, TableAccess access, bool isNested) => new(
-        entry, access, new RowTerms(false, [], [new RowTerm(RowTerms.Key, "request")], [], [], true) { HasUnknown = isNested }, new AnalysisEvent { Kind = EventKind.Access, Fact = null, Function = access.Function, At = access.At, Roles = [] }, access.Function)
+        entry, access, new RowTerms(false, [], [new RowTerm(RowTerms.Key, "request." + access.How[(access.How.LastIndexOf(' ') + 1)..].TrimStart('$'))], [], [], true) { HasUnknown = isNested }, new AnalysisEvent { Kind = EventKind.Access, Fact = null, Function = access.Function, At = access.At, Roles = [] }, access.Function)
     { IsFetched = true };
 
     /// <summary>The entry finds the row by the same value, and by the person too.</summary>
@@ -203,8 +230,12 @@ public sealed class AccessMap
 
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
     private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
-        use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
+        (use.Terms.IsRelated && entry.OfSubject.Any(o => !IsSame(o, use) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && PointsAt(child, o.Access.Table)))
+        || use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
         && entry.OfSubject.Any(o => !IsSame(o, use) && _order.Holds(entry, o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
+
+    private static bool PointsAt(Table child, string parent) =>
+        child.ForeignKeys.Exists(k => k.Columns.Count == 1 && k.Table.Equals(parent, StringComparison.OrdinalIgnoreCase)) || child.Columns.Exists(c => OwnerColumns.IsKeyOf(c.Name, parent));
 
     /// <summary>What is done with an object is done with the row that a look-up of the entry found, by conditions that were not understood.</summary>
     private static bool IsFoundUnclearly(EntryAccess entry, RecordUse use) =>
@@ -286,6 +317,10 @@ public sealed class AccessMap
             if (use.Terms.OfSubject)
             {
                 Of(use.Access.Table).Limited.Add(use);
+                if (use.Unscoped is null or { OfSubject: true })
+                {
+                    Of(use.Access.Table).Personal.Add(use);
+                }
             }
             else if (use.Terms.Widened.Any(_flow.Vocabulary.IsPublicState) && use.Access.Action is RecordAction.View or RecordAction.List)
             {
@@ -306,6 +341,10 @@ public sealed class AccessMap
             {
                 Of(use.Access.Table).Columns.Add(decision.Column!);
                 Of(use.Access.Table).Limited.Add(use);
+                if (!ScopeOf(use.Access.Table).Contains(decision.Column!, StringComparer.OrdinalIgnoreCase))
+                {
+                    Of(use.Access.Table).Personal.Add(use);
+                }
             }
         }
     }
@@ -323,6 +362,9 @@ public sealed class OwnedTable(string table)
 
     /// <summary>Uses that are limited to the person's own.</summary>
     public List<RecordUse> Limited { get; } = [];
+
+    /// <summary>Those of them that something else limits than the condition which every query of the table gets.</summary>
+    public List<RecordUse> Personal { get; } = [];
 
     /// <summary>Uses that give the person's own, and those of others that a state of the record makes public.</summary>
     public List<RecordUse> Shared { get; } = [];

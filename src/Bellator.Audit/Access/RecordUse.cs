@@ -10,6 +10,12 @@ public sealed record RecordUse(EntryPoint Entry, TableAccess Access, RowTerms Te
 {
     /// <summary>The framework finds the row for the handler, before its code runs.</summary>
     public bool IsFetched { get; init; }
+
+    /// <summary>What stands at the use itself, where the mapper adds conditions to every query of the table; null where it adds none.</summary>
+    public RowTerms? Unscoped { get; init; }
+
+    /// <summary>The use without the conditions that the mapper adds.</summary>
+    public RecordUse AsWritten => Unscoped is { } own ? this with { Terms = own, Unscoped = null } : this;
 }
 
 /// <summary>A place on the way of an entry point where something is held against the person who is asking.</summary>
@@ -38,6 +44,12 @@ public sealed record MembershipTest(RecordUse Use, string Column)
 public sealed record EntryAccess(EntryPoint Entry, IReadOnlyList<RecordUse> Uses, IReadOnlyList<SubjectDecision> Decisions)
 {
     public IReadOnlyList<MembershipTest> Memberships { get; init; } = [];
+
+    /// <summary>The entry without the conditions that the mapper adds to every query of a table.</summary>
+    public EntryAccess AsWritten => _asWritten ??= Uses.Concat(OnTheWay).All(u => u.Unscoped is null) ? this
+        : new EntryAccess(Entry, [.. Uses.Select(u => u.AsWritten)], Decisions) { Memberships = Memberships, OnTheWay = [.. OnTheWay.Select(u => u.AsWritten)] };
+
+    private EntryAccess? _asWritten;
 
     /// <summary>What steps on the way do with records before the handler runs.</summary>
     public IReadOnlyList<RecordUse> OnTheWay { get; init; } = [];

@@ -4,6 +4,7 @@ using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Libraries;
 using Bellator.Audit.Endpoints;
 using Bellator.Audit.Sql;
+using Bellator.Syntax;
 
 namespace Bellator.Audit.Access;
 
@@ -41,6 +42,9 @@ public sealed record RowTerms(
     /// <summary>Nor of what they are filled with.</summary>
     public bool TellsNothing => IsBare && FromSubject.Count + FromRequest.Count == 0;
 
+    /// <summary>The rows are those that belong to another record, from which they are reached.</summary>
+    public bool IsRelated { get; init; }
+
     /// <summary>Something in the condition was not understood: it may be the person.</summary>
     public bool HasUnknown { get; init; }
 
@@ -71,6 +75,7 @@ public sealed record RowTerms(
         Found = [.. earlier.Found, .. Found],
         ChoosesOne = ChoosesOne || earlier.ChoosesOne,
         HasUnknown = HasUnknown || earlier.HasUnknown,
+        IsRelated = IsRelated || earlier.IsRelated,
         OnlyIfAsked = [.. earlier.OnlyIfAsked, .. OnlyIfAsked],
         Widened = [.. earlier.Widened, .. Widened],
         Other = [.. earlier.Other, .. Other],
@@ -109,11 +114,31 @@ public sealed record RowTerms(
         {
             Found = [.. tested.SelectMany(c => FieldAccess.DeepTaints(c.Value).Where(IsFound).Take(1).Select(t => FoundIn(c.Column, t)))],
             OnlyIfAsked = [.. asked.SelectMany(a => a[FunctionAnalyzer.OnlyIfAsked.Length..].Split(", "))],
+            IsRelated = model.Types.Contains(FunctionAnalyzer.RelatedRecords) || model.Fields is not null,
             Widened = [.. widened.SelectMany(w => w[FunctionAnalyzer.WidenedBy.Length..].Split(", "))],
             HasUnknown = condition.HasUnknown || widened.Count > 0 || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
             Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)],
         };
     }
+
+    /// <summary>
+    /// What conditions that a mapper adds to every query of a class hold against the person; null where one of them was not understood, or lets
+    /// rows through that are not the person's.
+    /// </summary>
+    /// <param name="isTied">The part of the request's state is held against the person somewhere: whether the person belongs to it.</param>
+    internal static List<RowTerm>? OfConditions(AbstractValue? conditions, Func<string, bool> isTied)
+    {
+        if (conditions?.Fields is not { Count: > 0 } columns || columns.Values.SelectMany(v => v.Types).Any(t => t.StartsWith(FunctionAnalyzer.StateMark, StringComparison.Ordinal) && !isTied(t[FunctionAnalyzer.StateMark.Length..]))
+            || columns.Any(c => c.Value is { Constant: null, Text: null } && !IsSubject(c.Value) && !IsEmpty(c.Value)))
+        {
+            return null;
+        }
+
+        return columns.Keys.Any(k => k.StartsWith(FunctionAnalyzer.WidenedBy, StringComparison.Ordinal) || k.StartsWith(FunctionAnalyzer.OnlyIfAsked, StringComparison.Ordinal))
+            ? null : Terms(columns.Select(c => (c.Key, c.Value)), IsSubject);
+    }
+
+    private static bool IsEmpty(AbstractValue value) => value.ConstantKind == LiteralKind.Null;
 
     /// <summary>It is an object of a class of the program's, not the class or its records.</summary>
     private static bool IsObject(AbstractValue model) => model.Targets.Count == 0 && model.Types.Any(t => t[0] == '#') && !model.Types.Any(t => t[0] == FunctionAnalyzer.RecordsMark || t == "rows");

@@ -119,6 +119,11 @@ public static class AuditPipeline
         schema.Corrections = options.ColumnMeanings;
         var surface = new SurfaceModel(program, flow, schema, crew);
         var accounts = new AccountContext(program, flow, schema, surface);
+        if (surface.EntryPoints.Select(e => e.Handler).OfType<IrFunction>().Distinct().Count(surface.Reach.IsCut) is > 0 and var cut)
+        {
+            notes.Add(new AuditNote("", CallReachability.SayCut(cut)));
+        }
+
         var map = new AccessMap(surface, flow, schema, crew);
         var finder = new JourneyFinder(accounts, crew);
         var journeys = finder.Find();

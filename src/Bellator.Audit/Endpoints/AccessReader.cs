@@ -29,6 +29,16 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
     private const int MaxDeclared = 400;
 
     /// <summary>Records that the framework fetches for the handler, by a part of the path and the class of a parameter.</summary>
+    /// <summary>The route says that each of its rows is looked for among those of the one before: by a call in its chain or around it, or a key of its own.</summary>
+    public bool BindsWithin(EntryPoint entry, LibraryModels facts)
+    {
+        var file = program.Files[entry.At.File];
+        var scopes = facts.For(Languages.Family(file.Source.Language)).BindingScopes;
+        var scoped = file.Functions.SelectMany(f => f.NamedCalls.Where(n => scopes.Contains(n.Name)).Select(n => f.LocationOf(n.Instruction).Start)).ToHashSet();
+        return program.Tree.TextOf(entry.At, MaxDeclared) is var text && text.Contains('{', StringComparison.Ordinal) && text[text.IndexOf('{', StringComparison.Ordinal)..].Split('{').Skip(2).Any(p => p.Split('}')[0].Contains(':', StringComparison.Ordinal))
+            || (scoped.Count > 0 && (scoped.Contains(entry.At.Start) || file.Functions.Any(f => f.OutgoingCalls.Any(i => f.LocationOf(i) is var at && at.Start <= entry.At.Start && at.End >= entry.At.End && scoped.Contains(at.Start)))));
+    }
+
     public IEnumerable<TableAccess> Bound(EntryPoint entry, LibraryModels facts)
     {
         if (entry.Handler is not { } handler || !facts.For(Languages.Family(handler.File.Source.Language)).FetchesParameters || !RoutePath.Parameters(entry.Path).Any())

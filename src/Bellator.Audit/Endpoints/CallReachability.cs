@@ -24,6 +24,17 @@ public sealed class CallReachability(ProgramModel program, ProgramAnalysis flow)
     /// <summary>The function first, then the others as they are come upon; those far away, or too many, are left out.</summary>
     public IReadOnlyList<IrFunction> From(IrFunction function) => _known.GetOrAdd(function, f => Beyond(f, NoneClosed));
 
+    /// <summary>Something that the function comes to was left out, for being too far away or one too many.</summary>
+    public bool IsCut(IrFunction function)
+    {
+        var known = From(function);
+        return known.Count > MaxDepth && (known.Count >= MaxFunctions || known.ToHashSet() is var kept && known.Any(f => After(f).Any(n => !kept.Contains(n))));
+    }
+
+    /// <summary>In words, of so many handlers.</summary>
+    public static string SayCut(int handlers) =>
+        $"{handlers} {(handlers == 1 ? "handler of an address comes" : "handlers of addresses come")} to more than {MaxFunctions} functions or further than {MaxDepth} calls; what lies beyond is not counted to {(handlers == 1 ? "its address" : "their addresses")}, so accesses may be missing in the access map";
+
     /// <summary>What the function comes to at once.</summary>
     private IrFunction[] After(IrFunction function) => _next.GetOrAdd(function, f => [.. Next(f).Distinct()]);
 

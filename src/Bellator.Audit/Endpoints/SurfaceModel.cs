@@ -118,6 +118,9 @@ public sealed class SurfaceModel
     /// <summary>Records that the framework fetches for the handler by a part of the path.</summary>
     public IEnumerable<TableAccess> FetchedFor(EntryPoint entry) => _accesses.Bound(entry, _flow.Facts);
 
+    /// <summary>Of several rows that the path names, each is looked for among those of the one before.</summary>
+    public bool FetchesWithin(EntryPoint entry) => _accesses.BindsWithin(entry, _flow.Facts);
+
     /// <summary>What one happening does to records.</summary>
     public IReadOnlyList<TableAccess> AccessesOf(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run or EventKind.Access ? _accessesOf.GetOrAdd(happening, e => [.. _accesses.Of(e)]) : [];
 

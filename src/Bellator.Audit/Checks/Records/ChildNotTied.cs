@@ -64,7 +64,7 @@ public sealed class ChildNotTied : RecordCheck
     }
 
     private static bool IsByNumber(CheckContext context, RecordUse use) =>
-        use.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && !use.Access.IsGuess && !use.Terms.OfSubject && !use.Terms.HasUnknown && !use.IsFetched
+        use.Access.Action is RecordAction.View or RecordAction.Edit or RecordAction.Delete && !use.Access.IsGuess && use.Terms is { OfSubject: false, HasUnknown: false, IsRelated: false }
         && use.Terms.Request.Any(t => context.Words.IsRecordKey(t.Column)) && !context.Accounts.Accounts.Has(use.Access.Table);
 
     /// <summary>The other is held against the person, by another value of the request; and nothing on the way reads the column that ties the two.</summary>

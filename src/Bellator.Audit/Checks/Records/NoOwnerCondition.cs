@@ -63,11 +63,14 @@ public sealed class NoOwnerCondition : RecordCheck
     /// </summary>
     internal static IEnumerable<(IReadOnlyList<RecordUse> Uses, RecordUse Worst, RecordUse? Shown)> Open(CheckContext context, EntryAccess entry)
     {
-        foreach (var uses in entry.Uses.Where(u => IsOpen(context, entry, u)).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
+        // A child that is found beside its parent is told as that.
+        var children = ChildNotTied.Pairs(context, entry).Select(p => p.Child.Access.Table).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var written = entry.AsWritten;
+        foreach (var uses in written.Uses.Where(u => !children.Contains(u.Access.Table) && IsOpen(context, written, u)).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
         {
             var worst = uses.MaxBy(u => u.Access.Action)!;
             var isAccount = context.Accounts.Accounts.Has(uses.Key);
-            var shown = isAccount ? null : Evidence(context, entry, worst);
+            var shown = isAccount ? null : context.Access.ScopeOf(uses.Key).Count == 0 || context.Access.LiftsScope(worst) ? Evidence(context, entry, worst) : EvidenceWithin(context, entry, worst);
             if (isAccount || shown is not null)
             {
                 yield return ([.. uses], worst, shown);
@@ -95,6 +98,14 @@ public sealed class NoOwnerCondition : RecordCheck
     /// <summary>Somebody signed in changes or deletes an account by its number.</summary>
     private static bool IsOthersAccount(CheckContext context, EntryAccess entry, RecordUse use) =>
         entry.Entry.SignIn == SignInNeed.Needed && use.Access.Action is RecordAction.Edit or RecordAction.Delete && IsKeyed(context, entry, use);
+
+    /// <summary>
+    /// Where every query is limited to what the person belongs to, those of one firm may well work on the same records: what shows that these
+    /// are somebody's is the same done elsewhere to the person's own only, or the page of the same address.
+    /// </summary>
+    private static RecordUse? EvidenceWithin(CheckContext context, EntryAccess entry, RecordUse use) =>
+        context.Access.Owned(use.Access.Table)?.Personal.Find(p => p.Entry.Handler != entry.Entry.Handler && !p.Entry.Guards.Any(g => g.Asks == Requirement.Role)
+            && (p.Access.Action == use.Access.Action || (p.Access.Action == RecordAction.View && p.Entry.Path == entry.Entry.Path)));
 
     /// <summary>A use of the same records that is limited to the person's own. What is only limited where it is changed may be public to read.</summary>
     private static RecordUse? Evidence(CheckContext context, EntryAccess entry, RecordUse use)

@@ -27,7 +27,7 @@ public sealed class NoSignIn : RecordCheck
         var told = new HashSet<(object?, string)>();
         foreach (var entry in Entries(context).Where(e => e.Entry.SignIn == SignInNeed.NotNeeded && e.Decisions.Count == 0 && e.Memberships.Count == 0 && e.OnTheWay.Count == 0))
         {
-            foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && u.Terms is { OfSubject: false, HasUnknown: false } && u.Access.Action != RecordAction.Create && !context.Accounts.Accounts.Has(u.Access.Table)))
+            foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && u.Terms is { OfSubject: false, HasUnknown: false } && u.Access.Action != RecordAction.Create && !IsMadePublic(context, u) && !context.Accounts.Accounts.Has(u.Access.Table)))
             {
                 var reads = use.Access.Action is RecordAction.View or RecordAction.List;
                 if ((reads && use.Terms.Other.Any(context.Words.IsPublicState)) || use.Terms.Request.Any(t => context.Words.IsSecretToken(t.Column) || context.Words.IsSecretToken(t.Value)) || RowRules.Limit(context, use.Access.Table)
@@ -54,4 +54,7 @@ public sealed class NoSignIn : RecordCheck
             }
         }
     }
+
+    /// <summary>Somebody has taken the condition on the person off for this page, and shows what belongs to one other record.</summary>
+    private static bool IsMadePublic(CheckContext context, RecordUse use) => use.Terms.IsRelated && context.Access.LiftsScope(use);
 }

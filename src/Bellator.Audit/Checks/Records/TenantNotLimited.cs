@@ -32,13 +32,23 @@ public sealed class TenantNotLimited : RecordCheck
             var told = NoOwnerCondition.Open(context, entry).Select(o => o.Worst).Concat(ChildNotTied.Pairs(context, entry).Select(p => p.Child)).Select(u => u.Access.Table).ToHashSet(StringComparer.OrdinalIgnoreCase);
             foreach (var uses in entry.Uses.Where(u => !told.Contains(u.Access.Table) && u.Access.Action != RecordAction.Create && !u.Access.IsGuess && !u.IsFetched).GroupBy(u => u.Access.Table, StringComparer.OrdinalIgnoreCase))
             {
-                if (context.Schema.Find(uses.Key) is not { } table || RowRules.Limit(context, uses.Key) || limits.FirstOrDefault(l => table.Find(l.Key) is not null) is not { Key: { } column, Value: { } limited })
+                if (context.Schema.Find(uses.Key) is not { } table || RowRules.Limit(context, uses.Key))
                 {
                     continue;
                 }
 
-                var open = uses.Where(u => IsOpen(context, entry, u, column)).ToList();
-                if (open.Count == 0 || Shown(limited, entry, table.Name, open.Exists(u => context.Access.ReachOf(entry, u) == RowReach.Role)) is not { } shown)
+                var (column, limited) = limits.FirstOrDefault(l => table.Find(l.Key) is not null);
+                var parent = column is null && !context.Accounts.Accounts.Has(table.Name) ? ChildRecords.LimitedParent(context, table) : null;
+                if ((column ?? parent?.Column) is not { } tenant || (limited ?? limits.GetValueOrDefault(tenant)) is not { } others)
+                {
+                    continue;
+                }
+
+                var open = uses.Where(u => IsOpen(context, entry, u, tenant) && (parent is not { } of || !NamesParent(u, of.Key, of.Parent))).ToList();
+
+                // An object that is changed is one that was found before: where that look-up is limited, so is the change.
+                open.RemoveAll(u => u.Terms.IsBare && u.Access.Action is RecordAction.Edit or RecordAction.Delete && uses.Any(IsFinding) && !open.Exists(IsFinding));
+                if (open.Count == 0 || Shown(others, entry, parent?.Parent ?? table.Name, open.Exists(u => context.Access.ReachOf(entry, u) == RowReach.Role)) is not { } shown)
                 {
                     continue;
                 }
@@ -49,7 +59,9 @@ public sealed class TenantNotLimited : RecordCheck
                     Check = this,
                     At = worst.Access.At,
                     Certainty = Certainty.Traced,
-                    Message = $"{Address(entry.Entry)} lets {WhoOf(entry)} {Does(worst.Access.Action)} {worst.Access.Table} records whatever their “{column}”: no condition on it was found, although {Address(shown.Entry)} limits {(shown.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) ? "these records" : shown.Access.Table)} to that of the signed-in user.",
+                    Message = parent is { } above
+                        ? $"{Address(entry.Entry)} lets {WhoOf(entry)} {Does(worst.Access.Action)} {worst.Access.Table} records of any {above.Parent} record: every query of {above.Parent} is limited by “{above.Column}” to what the signed-in user belongs to, and this one names neither."
+                        : $"{Address(entry.Entry)} lets {WhoOf(entry)} {Does(worst.Access.Action)} {worst.Access.Table} records whatever their “{column}”: no condition on it was found, although {Address(shown.Entry)} limits {(shown.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) ? "these records" : shown.Access.Table)} to that of the signed-in user.",
                     Related = [.. open.Select(u => u.Access.At).Where(a => a != worst.Access.At).Distinct(), shown.Access.At, entry.Entry.At],
                     Subject = $"{worst.Access.Table} {worst.Access.Action}",
                 };
@@ -57,13 +69,20 @@ public sealed class TenantNotLimited : RecordCheck
         }
     }
 
+    private static bool IsFinding(RecordUse use) => use.Access.Action is RecordAction.View or RecordAction.List;
+
+    /// <summary>The condition says something of the record that the row belongs to.</summary>
+    private static bool NamesParent(RecordUse use, string key, string parent) =>
+        use.Terms.Other.Concat(use.Terms.Request.Select(t => t.Column)).Concat(use.Terms.Found.Select(t => t.Column)).Any(c => c.Split('.').Any(p => p.Equals(key, StringComparison.OrdinalIgnoreCase) || OwnerColumns.IsKeyOf(p, parent)))
+        || use.Terms.IsRelated;
+
     private static string WhoOf(EntryAccess entry) => entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) ? "users of one role" : Who(entry);
 
-    /// <summary>Columns of the accounts that name what the person belongs to, and the uses of records that are limited to it.</summary>
+    /// <summary>Columns of the accounts that name what the person belongs to, or by which every query of a table is limited, and the uses of records that are.</summary>
     private static Dictionary<string, List<RecordUse>> TenantLimits(CheckContext context)
     {
         var limits = new Dictionary<string, List<RecordUse>>(StringComparer.OrdinalIgnoreCase);
-        foreach (var column in context.Accounts.Accounts.Tables.SelectMany(t => t.Columns.Select(c => c.Name).Where(c => context.Owners.IsBelonging(t, c))).Distinct(StringComparer.OrdinalIgnoreCase))
+        foreach (var column in context.Accounts.Accounts.Tables.SelectMany(t => t.Columns.Select(c => c.Name).Where(c => context.Owners.IsBelonging(t, c))).Concat(context.Schema.Tables.SelectMany(t => context.Access.ScopeOf(t.Name))).Distinct(StringComparer.OrdinalIgnoreCase))
         {
             var uses = context.Access.OwnedTables.SelectMany(o => o.Limited).Where(u => u.Terms.Subject.Any(t => t.Column.Equals(column, StringComparison.OrdinalIgnoreCase))).ToList();
             if (uses.Count > 0)
