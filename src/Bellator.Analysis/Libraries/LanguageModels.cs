@@ -84,6 +84,9 @@ public sealed class LanguageModels
     /// <summary>Ends of condition names that say how a column is held against the value, after two underscores.</summary>
     internal HashSet<string> Lookups { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>Settings whose defaults leave something unprotected.</summary>
+    public List<UnsetSettingModel> UnsetSettings { get; } = [];
+
     internal HashSet<string> Describes { get; } = new(StringComparer.Ordinal);
 
     internal HashSet<string> BindingScopes { get; } = new(StringComparer.Ordinal);

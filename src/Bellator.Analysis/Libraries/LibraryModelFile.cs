@@ -186,6 +186,9 @@ public sealed class LibraryModelFile
     /// <summary>Handlers get the records that their parameters' classes stand for, by a part of the path.</summary>
     public bool FetchesParameters { get; set; }
 
+    /// <summary>Settings whose defaults leave something unprotected.</summary>
+    public List<UnsetSettingModel> UnsetSettings { get; set; } = [];
+
     /// <summary>Members of a query that tell of its class or table: nothing is fetched for them.</summary>
     public List<string> Describes { get; set; } = [];
 

@@ -170,6 +170,7 @@ public sealed class LibraryModels
         facts.FetchesParameters |= file.FetchesParameters;
         facts.BindingScopes.UnionWith(file.BindingScopes);
         facts.Describes.UnionWith(file.Describes);
+        facts.UnsetSettings.AddRange(file.UnsetSettings);
         facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);

@@ -47,6 +47,11 @@ internal static class ModelValidator
             }
         }
 
+        foreach (var setting in file.UnsetSettings)
+        {
+            Among(setting.Kind, Switches, "kind of switch", setting.Of);
+        }
+
         foreach (var (call, guard) in file.Middleware)
         {
             Among(guard.Asks, Guarding, "kind of guard", call);

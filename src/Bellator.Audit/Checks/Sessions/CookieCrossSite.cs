@@ -24,4 +24,6 @@ public sealed class CookieCrossSite : CredentialSwitchCheck
     protected override string Kind => "cookie-cross-site";
 
     protected override string Message(AnalysisEvent happening) => $"{CookieOf(happening)} is set with SameSite=None, so that requests from other sites carry it.";
+
+    protected override string LeftOut(string of, string setting) => $"{of} goes along with requests from other sites: {setting} is left at its default, without SameSite.";
 }

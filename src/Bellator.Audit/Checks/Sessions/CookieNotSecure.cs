@@ -32,4 +32,6 @@ public sealed class CookieNotSecure : CredentialSwitchCheck
     protected override string Kind => "cookie-not-secure";
 
     protected override string Message(AnalysisEvent happening) => $"{CookieOf(happening)} is set without the attribute Secure, so that it is also sent over plain HTTP.";
+
+    protected override string LeftOut(string of, string setting) => $"{of} is sent over plain HTTP too: {setting} is left at its default.";
 }

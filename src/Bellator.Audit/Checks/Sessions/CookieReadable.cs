@@ -32,4 +32,6 @@ public sealed class CookieReadable : CredentialSwitchCheck
     protected override string Kind => "cookie-readable";
 
     protected override string Message(AnalysisEvent happening) => $"{CookieOf(happening)} is set without the attribute HttpOnly, so that any script of the page can read it.";
+
+    protected override string LeftOut(string of, string setting) => $"{of} can be read by scripts: {setting} is left at its default.";
 }
