@@ -187,6 +187,9 @@ public sealed class MountModel
     /// <summary>A text that is added to the path: <c>*</c> for what the path's argument says.</summary>
     public string Adds { get; set; } = "/*";
 
+    /// <summary>What is below it belongs to all records of the resource around it, not to one of them.</summary>
+    public bool Outside { get; set; }
+
     public List<string> Files { get; set; } = [];
 }
 

@@ -230,7 +230,8 @@ public sealed class AccessMap
 
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
     private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
-        (use.Terms.IsRelated && entry.OfSubject.Any(o => !IsSame(o, use) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && PointsAt(child, o.Access.Table)))
+        (use.Terms.IsRelated && entry.OfSubject.Any(o => !IsSame(o, use) && !_surface.Accounts.Has(o.Access.Table) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && PointsAt(child, o.Access.Table)
+            && entry.Uses.Concat(entry.OnTheWay).Where(u => IsSame(u, o) && u.Access.Action is RecordAction.View or RecordAction.List).All(u => u.Terms.OfSubject)))
         || use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
         && entry.OfSubject.Any(o => !IsSame(o, use) && _order.Holds(entry, o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
 

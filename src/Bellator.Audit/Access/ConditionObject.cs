@@ -24,7 +24,12 @@ internal sealed class ConditionObject
     public static ConditionObject Of(AbstractValue given, IdentifierClassifier words)
     {
         var condition = new ConditionObject(words);
-        if (given is { Fields: null, Taints.Count: > 0 })
+        if (given is { Fields: null, Text: { } text } && text.Alternatives.Any(a => a.Any(p => p.Literal?.Contains(' ', StringComparison.Ordinal) ?? false)))
+        {
+            // A condition written as text, not a value that names a row.
+            condition.HasUnknown = true;
+        }
+        else if (given is { Fields: null, Taints.Count: > 0 })
         {
             condition._columns.Add((RowTerms.Key, given));
         }

@@ -395,7 +395,7 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
     internal Requirement AskedBy(IrFunction function, int value) => Asks(function, value, 0);
 
     private Requirement OfPart(string name, Requirement whole) =>
-        whole != Requirement.Other || _words.HoldsPerson(name) || OfName(name) != Requirement.Other ? _words.TellsOfRole(name) ? Requirement.Role : Requirement.SignIn : Requirement.Other;
+        whole != Requirement.Other || _words.HoldsPerson(name) || OfName(name) != Requirement.Other ? _words.TellsOfRole(name) || (whole != Requirement.Other && accounts.IsTrait(name, _words)) ? Requirement.Role : Requirement.SignIn : Requirement.Other;
 
     private bool BringsRequestData(IrFunction function, int value, int depth)
     {

@@ -30,6 +30,13 @@ internal sealed class RouteScopes
     public RouteScopes(ProgramModel program, ProgramAnalysis flow, GuardClassifier names, EventIndex happenings)
     {
         (_program, _flow, _names) = (program, flow, names);
+        foreach (var happening in happenings.Of(EventKind.Route, EventKind.Mount))
+        {
+            for (var function = happening.Function; function is not null && !function.IsTopLevel && _declaring.Add(function); function = function.Outer)
+            {
+            }
+        }
+
         foreach (var happening in happenings.Of(EventKind.Mount))
         {
             // What was made and is put nowhere yet has no place.
@@ -116,7 +123,10 @@ internal sealed class RouteScopes
         }
     }
 
-    private bool DeclaresRoutes(IrFunction function) => _flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Route or EventKind.Mount);
+    /// <summary>It, or a function written within it, declares routes.</summary>
+    private bool DeclaresRoutes(IrFunction function) => _declaring.Contains(function) || _flow.SummaryOf(function).Events.Any(e => e.Kind is EventKind.Route or EventKind.Mount);
+
+    private readonly HashSet<IrFunction> _declaring = [];
 
     /// <param name="caller">The class whose body calls the method in which the guard stands; null where it stands in a body itself.</param>
     private void AddGuard(AnalysisEvent guard, IrClass? caller = null, GuardMacros.Options? options = null)
@@ -213,7 +223,7 @@ internal sealed class RouteScopes
 
     /// <summary>The path of the closest mount around an event, as it is written there.</summary>
     public string? Enclosing(AnalysisEvent route) =>
-        Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At)).FirstOrDefault(m => m is not null) is { } mount ? RoutePath.TextOf(mount.Role("path")) : null;
+        Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At && !m.Fact!.Mount!.Outside)).FirstOrDefault(m => m is not null) is { } mount ? RoutePath.TextOf(mount.Role("path")) : null;
 
     /// <param name="below">The path below the scopes.</param>
     private IReadOnlyList<RouteContext> WaysTo(IReadOnlyList<string> scopes, Location at, string below, int depth)
@@ -239,7 +249,8 @@ internal sealed class RouteScopes
             // An object that is put below a path itself has its surroundings where that happens.
             foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, AbstractValue.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, RoutePath.Below(own, below), depth + 1))
             {
-                ways.Add(new RouteContext(RoutePath.Below(RoutePath.Below(outer.Prefix, own), inner), [.. outer.Guards, .. guards.Select(g => g.Guard)]));
+                var around = mount.Fact!.Mount!.Outside && outer.Prefix.EndsWith("/{id}", StringComparison.Ordinal) ? outer.Prefix[..^"/{id}".Length] : outer.Prefix;
+                ways.Add(new RouteContext(RoutePath.Below(RoutePath.Below(around, own), inner), [.. outer.Guards, .. guards.Select(g => g.Guard)]));
             }
 
             if (ways.Count >= MaxWays)

@@ -71,6 +71,18 @@ public sealed class AccountTables
     /// <summary>True for the name of one of these people, not of something about them: <c>current_warden</c> where there is a class Warden.</summary>
     public bool IsPerson(string name) => IdentifierClassifier.Parts(name) is [.., var last] && _words.Contains(last);
 
+    /// <summary>
+    /// True for a yes or no that is kept of each person and names who they are or what they may: <c>verifier</c>, <c>can_export</c>. Others say in which
+    /// state the account is, or what the person likes.
+    /// </summary>
+    public bool IsTrait(string name, IdentifierClassifier words) =>
+        name.TrimEnd('?') is var column && IdentifierClassifier.Parts(column) is [var first, ..] parts
+        && (first is "can" or "may" || (parts.Count < 3 && parts[^1] is { Length: > 4 } noun && Agents.Any(e => noun.EndsWith(e, StringComparison.Ordinal)) && noun is not ("newsletter" or "number" or "order" or "reminder")))
+        && !words.TellsOfStatus(column) && Tables.Exists(t => t.Find(column) is { } found && found.Type.StartsWith("bool", StringComparison.OrdinalIgnoreCase));
+
+    /// <summary>How English names those who do something.</summary>
+    private static readonly string[] Agents = ["er", "or", "ist", "ian"];
+
     /// <summary>True for a name that speaks of one of these people.</summary>
     public bool Speaks(string name) => _words.Count > 0 && IdentifierClassifier.Parts(name).Exists(p => _words.Contains(p) || _words.Contains(p.TrimEnd('s')));
 
