@@ -20,6 +20,12 @@ internal static class AgainBench
         foreach (var folder in folders)
         {
             var tree = SourceLoader.Load(folder, SourceLimits.Default);
+            if (tree.Files.Count == 0)
+            {
+                Console.Error.WriteLine($"bench: nothing in {folder} can be audited");
+                continue;
+            }
+
             var memory = new AuditCache();
             var options = new AuditOptions();
             AuditPipeline.Run(tree, options);

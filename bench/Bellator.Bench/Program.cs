@@ -25,6 +25,12 @@ Console.WriteLine("---|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:|---:");
 foreach (var folder in args)
 {
     var tree = SourceLoader.Load(folder, SourceLimits.Default);
+    if (tree.Files.Count == 0)
+    {
+        Console.Error.WriteLine($"bench: nothing in {folder} can be audited");
+        continue;
+    }
+
     ParseAll(tree, threads);
     var result = AuditPipeline.Run(tree, new AuditOptions { Threads = threads });
     var rounds = new List<(double Parse, double Audit)>();

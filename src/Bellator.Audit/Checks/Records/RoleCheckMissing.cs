@@ -41,7 +41,8 @@ public sealed class RoleCheckMissing : RecordCheck
         {
             foreach (var (entry, use, beside) in Missing(context, [.. group.DistinctBy(e => (e.Entry.Handler, e.Entry.Method))]))
             {
-                if (told.Add(entry.Entry.Handler!))
+                // That anybody can name the row is told already.
+                if (!NoOwnerCondition.Open(context, entry).Any(o => o.Worst.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase)) && told.Add(entry.Entry.Handler!))
                 {
                     yield return new Finding
                     {
