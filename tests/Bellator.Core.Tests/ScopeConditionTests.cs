@@ -143,6 +143,21 @@ public sealed class ScopeConditionTests
         Assert.Equal(isOwn, rows.Any(r => r.Contains(" own ", StringComparison.Ordinal)));
     }
 
+    [Theory]
+    [InlineData("default_scope { order(:name) }", "all")]
+    [InlineData("default_scope { where(gone_at: nil) }", "all")]
+    [InlineData("default_scope { where(district_id: Somewhere.district_id) }", "unclear")]
+    public void A_default_scope_that_asks_for_nobody(string scope, string rows)
+    {
+        var result = Audit(
+            ("config/routes.rb", "Rails.application.routes.draw do\n  get '/hives', to: 'hives#index'\nend\n"),
+            ("app/models/hive.rb", "class Hive < ApplicationRecord\n  " + scope + "\nend\n"),
+            ("app/controllers/hives_controller.rb", "class HivesController < ApplicationController\n  def index\n    render json: Hive.limit(5).to_a\n    render json: Hive.all\n  end\nend\n"));
+
+        Assert.All(result.Rows, r => Assert.Contains(" " + rows, r, StringComparison.Ordinal));
+        Assert.NotEmpty(result.Rows);
+    }
+
     /// <summary>A record that is handed to code that refuses by a test of which nothing is known may be limited by it: the map does not say "any".</summary>
     [Theory]
     [InlineData("inspection = allow(Inspection.find(params[:id]))", "unclear")]

@@ -10,7 +10,7 @@ internal sealed partial class FunctionAnalyzer
 {
     /// <summary>
     /// The columns that the function puts conditions on, of the query that is its first parameter, or of the class in whose body it stands.
-    /// Null where it adds nothing, or is no code of this kind: such code is short.
+    /// Without columns where it only says in which order; null where it adds nothing, or is no code of this kind: such code is short.
     /// </summary>
     private AbstractValue? AddedConditions()
     {
@@ -20,6 +20,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         Dictionary<string, AbstractValue>? columns = null;
+        var addsOther = false;
         foreach (var i in _function.OutgoingCalls)
         {
             // The full name of a column is asked of the query too.
@@ -32,6 +33,7 @@ internal sealed partial class FunctionAnalyzer
             if (FactOn(call) is { Query: null, ColumnCondition: false, Conditions: false, Alternative: false } fact && fact.Access is null or { Where: null })
             {
                 // Only in which order, or with what beside.
+                addsOther = true;
                 continue;
             }
 
@@ -54,7 +56,7 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        return columns is { Count: > 0 } ? new AbstractValue { Fields = AbstractValue.Bounded(columns), Types = [QueryConditions] } : null;
+        return columns is { Count: > 0 } ? new AbstractValue { Fields = AbstractValue.Bounded(columns), Types = [QueryConditions] } : addsOther ? AbstractValue.OfType(QueryConditions) : null;
     }
 
     private CallModel? FactOn(in Instruction call)

@@ -74,8 +74,8 @@ public static class UnclearRefusals
         }
     }
 
-    /// <summary>The calls of a function by which it hands a value, found at the place, to another.</summary>
-    public static IEnumerable<IrFunction> GivenTo(IrFunction function, FunctionSummary summary, Func<Text.Location, bool> isFoundAt) =>
-        summary.Calls.Where(c => (uint)c.Instruction < (uint)function.Instructions.Length && function.Instructions[c.Instruction].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic
-            && function.List(function.Instructions[c.Instruction]).ToArray().Any(o => o.Value >= 0 && isFoundAt(function.LocationOf(o.Value)))).Select(c => c.Target);
+    /// <summary>The function hands a value that was found at one of the places to another function that refuses so.</summary>
+    public static bool Judge(IrFunction function, FunctionSummary summary, Func<IrFunction, bool> refuses, Func<Text.Location, bool> isFoundAt) =>
+        summary.Calls.Any(c => (uint)c.Instruction < (uint)function.Instructions.Length && function.Instructions[c.Instruction].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic && refuses(c.Target)
+            && function.List(function.Instructions[c.Instruction]).ToArray().Any(o => o.Value >= 0 && isFoundAt(function.LocationOf(o.Value))));
 }

@@ -65,10 +65,10 @@ public sealed class AccessMap
 
     /// <summary>The record is handed to code that refuses by a test which was not understood.</summary>
     private bool IsRefusedUnclearly(RecordUse use) =>
-        UnclearRefusals.GivenTo(use.In, _flow.SummaryOf(use.In), FoundBefore(use).Contains).Any(RefusesUnclearly);
+        UnclearRefusals.Judge(use.In, _flow.SummaryOf(use.In), RefusesUnclearly, at => IsFoundAt(use, at));
 
-    /// <summary>Where the row was found that an object stands for: the other uses of its table in the same function.</summary>
-    private HashSet<Location> FoundBefore(RecordUse use) => [.. DoneIn(use.In).Uses.Where(u => u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase)).Select(u => u.Happening.At)];
+    /// <summary>The row that an object stands for was found there: by another use of its table in the same function.</summary>
+    private bool IsFoundAt(RecordUse use, Location at) => DoneIn(use.In).Uses.Exists(u => u.Happening.At == at && u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase));
 
     private bool RefusesUnclearly(IrFunction function) =>
         _refuses.GetOrAdd(function, f => UnclearRefusals.In(f, _flow.SummaryOf(f), name => _flow.Facts.For(Languages.Family(f.File.Source.Language)) is var facts && (facts.Call(name) ?? facts.Method("*", name)) is { Sinks.Count: 0 }));

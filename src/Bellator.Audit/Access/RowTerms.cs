@@ -128,6 +128,11 @@ public sealed record RowTerms(
     /// <param name="isTied">The part of the request's state is held against the person somewhere: whether the person belongs to it.</param>
     internal static List<RowTerm>? OfConditions(AbstractValue? conditions, Func<string, bool> isTied)
     {
+        if (conditions is { Fields: null })
+        {
+            return [];
+        }
+
         if (conditions?.Fields is not { Count: > 0 } columns || columns.Values.SelectMany(v => v.Types).Any(t => t.StartsWith(FunctionAnalyzer.StateMark, StringComparison.Ordinal) && !isTied(t[FunctionAnalyzer.StateMark.Length..]))
             || columns.Any(c => c.Value is { Constant: null, Text: null } && !IsSubject(c.Value) && !IsEmpty(c.Value)))
         {
