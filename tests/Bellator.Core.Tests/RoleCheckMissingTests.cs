@@ -111,5 +111,19 @@ public sealed class RoleCheckMissingTests
         Assert.Contains(expected, entries.Select(e => $"{e.Method} {e.Path}"));
     }
 
+    /// <summary>The controller of a resource by its option; where there is none of the name, nothing is known of what it asks for.</summary>
+    [Theory]
+    [InlineData("resources :seals, controller: 'hives', only: :index do\n    collection { get :export }\n  end", "GET /seals HivesController.index notNeeded", "GET /seals/export HivesController.export notNeeded")]
+    [InlineData("resources :seals, :controller => 'hives', only: :index", "GET /seals HivesController.index notNeeded", null)]
+    [InlineData("resource :seal, controller: 'hives', only: :show", "GET /seal HivesController.show notNeeded", null)]
+    [InlineData("resources :frames, only: :index", "GET /frames index unclear", null)]
+    public void The_controller_of_a_resource(string routes, string expected, string? second)
+    {
+        var entries = Auditor.Run(("config/routes.rb", "Rails.application.routes.draw do\n  " + routes + "\nend\n"), ("app/controllers/hives_controller.rb", "class HivesController < ApplicationController\n  def index; end\n  def show; end\n  def export; end\nend\n")).Surface.Entries.Select(e => $"{e.Method} {e.Path} {e.Handler} {e.SignIn}").ToList();
+
+        Assert.Contains(expected, entries);
+        Assert.True(second is null || entries.Contains(second));
+    }
+
     private static void Check(bool isWeak, params (string, string)[] files) => Assert.Equal(isWeak, Auditor.Run(files).Findings.Any(f => f.CheckId == "records/role-check-missing"));
 }

@@ -162,7 +162,7 @@ internal sealed partial class FunctionAnalyzer
 
         var method = route.MethodAt is { } methodAt ? site.Argument(methodAt) : route.MethodField is { } option ? site.Option(option) : null;
         RaisePlaced(EventKind.Route, fact, site.Index, places, ("path", path ?? AbstractValue.Unknown), ("method", method ?? AbstractValue.Unknown), ("handlers", given), ("receiver", site.Receiver), ("self", fact.Allocates ? AbstractValue.OfType(OwnType(site)) : AbstractValue.Unknown),
-            ("only", site.Option(route.Only ?? "") ?? AbstractValue.Unknown), ("except", site.Option(route.Except ?? "") ?? AbstractValue.Unknown),
+            ("class", site.Option(route.ClassField ?? "") ?? AbstractValue.Unknown), ("only", site.Option(route.Only ?? "") ?? AbstractValue.Unknown), ("except", site.Option(route.Except ?? "") ?? AbstractValue.Unknown),
             ("asks", asks), ("outside", route.Outside.FirstOrDefault(o => site.Option(o.Key)?.Constant == o.Value) is { Key: { } } ? AbstractValue.OfConstant(LiteralKind.Text, "yes") : AbstractValue.Unknown));
     }
 

@@ -64,6 +64,9 @@ public sealed class RouteModel
 
     public string? Except { get; set; }
 
+    /// <summary>The option that names the class of a resource, where its path does not.</summary>
+    public string? ClassField { get; set; }
+
     /// <summary>Options that put the route beside the parameter at the end of the path around it.</summary>
     public Dictionary<string, string> Outside { get; set; } = [];
 

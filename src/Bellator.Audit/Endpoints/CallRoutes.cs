@@ -183,7 +183,10 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
     private IEnumerable<(string, string, IrFunction?, string, IReadOnlyList<Middleware>)> Resource(AnalysisEvent route, RouteModel fact, string path, List<AbstractValue> handlers)
     {
         var type = handlers.Select(h => ClassIn(h, route.Function.File)).LastOrDefault(c => c is not null);
-        type ??= fact.Named is null ? null : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
+        type ??= fact.Named is null ? null : RouteScopes.ClassNamed(route) is { } named ? ControllerOf(fact, named, asWritten: true) : ControllerOf(fact, path.Trim('/').Split('/')[^1]);
+
+        // Code that is not there may ask for anything.
+        IReadOnlyList<Middleware> unseen = fact.Named is not null && type is null ? [new Middleware("the controller, which was not found", Requirement.Perhaps, route.At)] : [];
         var only = RouteScopes.NamesIn(route.Role("only"));
         var except = RouteScopes.NamesIn(route.Role("except"));
         // Of two methods for one kind of request the class's own counts, not the one it inherits.
@@ -210,7 +213,7 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
             method ??= type is null || fact.Named is not null ? null : fact.AskedOf.Select(k => program.FindMethod(type.Primary, k)).FirstOrDefault(m => m is not null);
 
             var parts = means.Split(' ', 2);
-            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", type is not null && (method is null || !ReferenceEquals(method.Class?.Primary, type.Primary)) ? [.. OfConcrete(type.Primary, method), .. scopes.OfActions(type, action)] : []);
+            yield return (parts[0], parts.Length > 1 ? parts[1] : "", method, type is null ? action : $"{type.ShortName}.{action}", type is not null && (method is null || !ReferenceEquals(method.Class?.Primary, type.Primary)) ? [.. OfConcrete(type.Primary, method), .. scopes.OfActions(type, action)] : unseen);
         }
     }
 
@@ -281,11 +284,12 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         return text.Split(sign, 2) is [var controller, var action] && ControllerOf(fact, controller) is { } type ? program.FindMethod(type.Primary, action) : null;
     }
 
-    private IrClass? ControllerOf(RouteModel fact, string name)
+    /// <param name="asWritten">The name is that of the class, not of what it is for.</param>
+    private IrClass? ControllerOf(RouteModel fact, string name, bool asWritten = false)
     {
         var last = name[(name.LastIndexOfAny(['/', '\\']) + 1)..];
         var camel = string.Concat(last.Split('_').Select(p => p.Length == 0 ? "" : char.ToUpperInvariant(p[0]) + p[1..]));
-        var wanted = fact.Class.Replace("*", camel, StringComparison.Ordinal);
+        var wanted = asWritten ? fact.Class.Replace("*s", "*", StringComparison.Ordinal).Replace("*", camel, StringComparison.Ordinal) : fact.Class.Replace("*", camel, StringComparison.Ordinal);
         var plural = fact.Class.Replace("*", camel.TrimEnd('s') + "s", StringComparison.Ordinal);
 
         // Of several classes of the name, the one whose namespace is in the path.

@@ -32,6 +32,11 @@ internal sealed class RouteScopes
         (_program, _flow, _names) = (program, flow, names);
         foreach (var happening in happenings.Of(EventKind.Route, EventKind.Mount))
         {
+            if (ClassNamed(happening) is { } named)
+            {
+                _classes[happening.At] = named;
+            }
+
             for (var function = happening.Function; function is not null && !function.IsTopLevel && _declaring.Add(function); function = function.Outer)
             {
             }
@@ -221,9 +226,14 @@ internal sealed class RouteScopes
 
     public IReadOnlyList<RouteContext> To(IrFunction function, IEnumerable<string> objects) => WaysTo([.. objects, OfFile(function.File.Index)], new Location(function.File.Index, function.Span.Start, function.Span.End), "", 0);
 
-    /// <summary>The path of the closest mount around an event, as it is written there.</summary>
+    /// <summary>The class that an option of a resource names.</summary>
+    public static string? ClassNamed(AnalysisEvent route) => route.Role("class").Constant is { Length: > 0 } named ? named.TrimStart(':') : null;
+
+    private readonly Dictionary<Location, string> _classes = [];
+
+    /// <summary>The class that the closest mount around an event names, or else its path, as it is written there.</summary>
     public string? Enclosing(AnalysisEvent route) =>
-        Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At && !m.Fact!.Mount!.Outside)).FirstOrDefault(m => m is not null) is { } mount ? RoutePath.TextOf(mount.Role("path")) : null;
+        Scopes(route, route.Role("receiver")).Select(s => _mounts.GetValueOrDefault(s)?.Find(m => m.At != route.At && !m.Fact!.Mount!.Outside)).FirstOrDefault(m => m is not null) is { } mount ? _classes.GetValueOrDefault(mount.At) ?? RoutePath.TextOf(mount.Role("path")) : null;
 
     /// <param name="below">The path below the scopes.</param>
     private IReadOnlyList<RouteContext> WaysTo(IReadOnlyList<string> scopes, Location at, string below, int depth)
