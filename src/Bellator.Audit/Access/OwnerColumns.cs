@@ -30,6 +30,10 @@ public sealed class OwnerColumns(AccessMap access, DatabaseSchema schema, Accoun
         && (account.ForeignKeys.Find(k => k.Columns is [var only] && only.Equals(column, StringComparison.OrdinalIgnoreCase)) is { } key ? !accounts.Has(key.Table)
             : schema.Tables.FirstOrDefault(t => IsKeyOf(column, t.Name)) is { } named && !accounts.Has(named.Name));
 
+    /// <summary>The column of a table that says to which record of another table its rows belong; null where it has none.</summary>
+    public static string? ReferenceTo(Table child, string parent) =>
+        child.ForeignKeys.Find(k => k.Columns.Count == 1 && k.Table.Equals(parent, StringComparison.OrdinalIgnoreCase))?.Columns[0] ?? child.Columns.Find(c => IsKeyOf(c.Name, parent))?.Name;
+
     /// <summary>The column is named for a table: <c>trip_id</c>, <c>tripId</c> or <c>trip</c> for trips.</summary>
     public static bool IsKeyOf(string column, string table)
     {

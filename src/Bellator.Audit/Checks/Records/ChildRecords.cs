@@ -9,12 +9,7 @@ namespace Bellator.Audit.Checks.Records;
 internal static class ChildRecords
 {
     /// <summary>The column of a table that says to which record of another table its rows belong; null where it has none.</summary>
-    public static string? ColumnTo(CheckContext context, string child, string parent)
-    {
-        var table = context.Schema.Find(child);
-        return table?.ForeignKeys.Find(k => k.Columns.Count == 1 && k.Table.Equals(parent, StringComparison.OrdinalIgnoreCase))?.Columns[0]
-            ?? table?.Columns.Find(c => OwnerColumns.IsKeyOf(c.Name, parent))?.Name;
-    }
+    public static string? ColumnTo(CheckContext context, string child, string parent) => context.Schema.Find(child) is { } table ? OwnerColumns.ReferenceTo(table, parent) : null;
 
     /// <summary>The table that the rows of another belong to and whose every query is limited to what the person belongs to; with the column that says to which row.</summary>
     public static (string Parent, string Key, string Column)? LimitedParent(CheckContext context, Table child) =>

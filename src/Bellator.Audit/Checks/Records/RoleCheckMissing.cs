@@ -65,13 +65,13 @@ public sealed class RoleCheckMissing : RecordCheck
     {
         foreach (var table in group.SelectMany(e => e.Uses).Where(u => !u.Access.IsGuess).Select(u => u.Access.Table).Distinct(StringComparer.OrdinalIgnoreCase))
         {
-            var using_ = group.Where(e => Worst(e, table) is not null).ToList();
-            var asking = using_.Where(AsksRole).ToList();
-            foreach (var entry in asking.Count == 0 ? [] : using_.Where(e => AsksNothing(context, e)))
+            var touching = group.Where(e => Worst(e, table) is not null).ToList();
+            var asking = touching.Where(AsksRole).ToList();
+            foreach (var entry in asking.Count == 0 ? [] : touching.Where(e => AsksNothing(context, e)))
             {
                 var use = Worst(entry, table)!;
-                var others = using_.Where(e => e != entry && e.Entry.Handler != entry.Entry.Handler).ToList();
-                var like = others.Where(e => IsLike(context, use, Worst(e, table)!)).ToList();
+                var others = touching.Where(e => e != entry && e.Entry.Handler != entry.Entry.Handler).ToList();
+                var like = others.Where(e => IsLike(use, Worst(e, table)!)).ToList();
                 var isOnlyOne = others.Count > 1 && others.TrueForAll(AsksRole);
 
                 // Reading may be for all where changing is not; what removes is held to be no less than what changes.
@@ -87,7 +87,7 @@ public sealed class RoleCheckMissing : RecordCheck
     /// <summary>What the entry does worst to the table's rows.</summary>
     private static RecordUse? Worst(EntryAccess entry, string table) => entry.Uses.Where(u => u.Access.Table.Equals(table, StringComparison.OrdinalIgnoreCase) && !u.Access.IsGuess).MaxBy(u => u.Access.Action);
 
-    private static bool IsLike(CheckContext context, RecordUse use, RecordUse other) => use.Access.Action switch
+    private static bool IsLike(RecordUse use, RecordUse other) => use.Access.Action switch
     {
         RecordAction.Delete => other.Access.Action is RecordAction.Edit or RecordAction.Delete,
         RecordAction.Edit => other.Access.Action is RecordAction.Edit or RecordAction.Delete or RecordAction.Create,
