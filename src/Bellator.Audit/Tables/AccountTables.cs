@@ -77,11 +77,8 @@ public sealed class AccountTables
     /// </summary>
     public bool IsTrait(string name, IdentifierClassifier words) =>
         name.TrimEnd('?') is var column && IdentifierClassifier.Parts(column) is [var first, ..] parts
-        && (first is "can" or "may" || (parts.Count < 3 && parts[^1] is { Length: > 4 } noun && Agents.Any(e => noun.EndsWith(e, StringComparison.Ordinal)) && noun is not ("newsletter" or "number" or "order" or "reminder")))
+        && (first is "can" or "may" || (parts.Count < 3 && words.IsAgent(parts[^1])))
         && !words.TellsOfStatus(column) && Tables.Exists(t => t.Find(column) is { } found && found.Type.StartsWith("bool", StringComparison.OrdinalIgnoreCase));
-
-    /// <summary>How English names those who do something.</summary>
-    private static readonly string[] Agents = ["er", "or", "ist", "ian"];
 
     /// <summary>True for a name that speaks of one of these people.</summary>
     public bool Speaks(string name) => _words.Count > 0 && IdentifierClassifier.Parts(name).Exists(p => _words.Contains(p) || _words.Contains(p.TrimEnd('s')));

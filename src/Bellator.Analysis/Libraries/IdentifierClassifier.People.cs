@@ -1,0 +1,11 @@
+namespace Bellator.Analysis.Libraries;
+
+/// <summary>Names for people by what they do.</summary>
+public sealed partial class IdentifierClassifier
+{
+    private readonly IReadOnlySet<string> _agentEndings = facts.Words("agent-endings");
+    private readonly IReadOnlySet<string> _notAgents = facts.Words("not-agents");
+
+    /// <summary>True for a noun for somebody who does something: <c>verifier</c>, <c>inspector</c>.</summary>
+    public bool IsAgent(string noun) => noun.Length > 4 && !_notAgents.Contains(noun) && _agentEndings.Any(e => noun.EndsWith(e, StringComparison.Ordinal));
+}
