@@ -4,6 +4,7 @@ using Bellator.Audit.Auditing;
 using Bellator.Passwords;
 using Bellator.Syntax;
 using Bellator.Text;
+using Bellator.Tokens;
 using NetArchTest.Rules;
 
 namespace Bellator.Core.Tests;
@@ -36,7 +37,7 @@ public sealed class ArchitectureTests
         Assert.True(result.IsSuccessful, string.Join(", ", result.FailingTypeNames ?? []));
     }
 
-    public static TheoryData<string> Assemblies => [.. new[] { typeof(SourceFile), typeof(Expression), typeof(Taint), typeof(HashScheme), typeof(AuditPipeline) }.Select(t => t.Assembly.GetName().Name!)];
+    public static TheoryData<string> Assemblies => [.. new[] { typeof(SourceFile), typeof(Expression), typeof(Taint), typeof(HashScheme), typeof(TokenRemark), typeof(AuditPipeline) }.Select(t => t.Assembly.GetName().Name!)];
 
     [Theory]
     [MemberData(nameof(Assemblies))]

@@ -15,6 +15,10 @@ public sealed partial class IdentifierClassifier
     private readonly IReadOnlySet<string> _hostHeader = facts.Words("host-header");
     private readonly IReadOnlySet<string> _addressHost = facts.Words("address-host");
     private readonly IReadOnlySet<string> _looking = facts.Words("looking");
+    private readonly IReadOnlySet<string> _sessionCookie = facts.Words("session-cookie");
+
+    /// <summary>True for the name that a framework gives the cookie by which it knows a session.</summary>
+    public bool NamesSessionCookie(string name) => HasWord(name, _sessionCookie);
 
     /// <summary>True for a name of somebody who is not signed in yet: a further step is to come.</summary>
     public bool IsProvisional(string name) => HasWord(name, _provisional);
