@@ -20,3 +20,20 @@ internal static class AccessCommand
         return CommandLine.Done;
     }
 }
+
+/// <summary><c>bellator sessions</c>: what is handed out to be recognised by, and what ends it.</summary>
+internal static class SessionsCommand
+{
+    public static int Run(AccessRequest request, CancellationToken cancel)
+    {
+        var result = UncheckedAudit.Run(request.Path, request.Quiet, cancel);
+        OutputFile.Write(request.Json, () => SessionReport.Json(result.Sessions));
+        OutputFile.Write(request.Csv, () => SessionReport.Csv(result.Sessions));
+        if (!request.Quiet)
+        {
+            SessionReport.Text(result.Sessions, Console.Out);
+        }
+
+        return CommandLine.Done;
+    }
+}

@@ -17,7 +17,7 @@ internal static class CommandLine
     {
         Console.SetOut(TextWriter.Synchronized(new PatientWriter(Console.Out)));
         Console.SetError(TextWriter.Synchronized(new PatientWriter(Console.Error)));
-        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), ReportCommandLine(), SurfaceCommandLine(), AccessCommandLine(), HashCommandLine() };
+        var root = new RootCommand("Bellator audits the login, registration and data-access code of web applications.") { AuditCommandLine(), ReportCommandLine(), SurfaceCommandLine(), AccessCommandLine(), SessionsCommandLine(), HashCommandLine(), TokenCommandLine() };
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
@@ -26,7 +26,7 @@ internal static class CommandLine
                 Console.Error.WriteLine("bellator: " + error.Message);
             }
 
-            Console.Error.WriteLine($"Try: bellator {(args is ["hash" or "surface" or "access", ..] ? args[0] : "audit")} --help");
+            Console.Error.WriteLine($"Try: bellator {(args is ["hash" or "token" or "surface" or "access" or "sessions", ..] ? args[0] : "audit")} --help");
             return BadInput;
         }
 
@@ -121,6 +121,18 @@ internal static class CommandLine
         return command;
     }
 
+    private static Command SessionsCommandLine()
+    {
+        var path = new Argument<string>("PATH") { Description = "A folder, a .zip, .tar or .tar.gz, or one file" };
+        var json = new Option<string?>("--json") { Description = "Write credentials and their life to this file as JSON", HelpName = "FILE" };
+        var csv = new Option<string?>("--csv") { Description = "Write them to this file as CSV", HelpName = "FILE" };
+        var quiet = new Option<bool>("--quiet") { Description = "No list and no progress" };
+        var command = new Command("sessions", "Print what an application hands out at sign-in, what ends it, and what keeps forged requests out") { path, json, csv, quiet };
+        command.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => SessionsCommand.Run(
+            new AccessRequest(parsed.GetValue(path)!, parsed.GetValue(json), parsed.GetValue(csv), parsed.GetValue(quiet)), cancel))));
+        return command;
+    }
+
     private static Command HashCommandLine()
     {
         var value = new Argument<string>("VALUE") { Description = "A stored value; - reads one a line from standard input" };
@@ -150,6 +162,31 @@ internal static class CommandLine
                 parsed.GetValue(show)),
             cancel))));
         return new Command("hash", "Stored passwords: what they are and what they are worth") { identify, verify, rate };
+    }
+
+    private static Command TokenCommandLine()
+    {
+        Option<string?> Json() => new("--json") { Description = "Write a JSON report to this file", HelpName = "FILE" };
+        var (jwtJson, cookieJson, sampleJson, captureJson) = (Json(), Json(), Json(), Json());
+        var token = new Argument<string>("TOKEN") { Description = "A JSON Web Token; - reads one from standard input" };
+        var key = new Option<string?>("--key") { Description = "Verify the signature with this file: a secret, a PEM, a JWK or a set of them", HelpName = "FILE" };
+        var search = new Option<int>("--search") { Description = "Look for this many seconds whether it is signed with a secret that one would guess", HelpName = "SECONDS" };
+        var jwt = new Command("jwt", "Take a token apart and judge it (exit 1 where the key does not fit, or the secret is guessed)") { token, key, search, jwtJson };
+        jwt.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => TokenCommand.Jwt(parsed.GetValue(token)!, parsed.GetValue(key), parsed.GetValue(search), parsed.GetValue(jwtJson), cancel))));
+
+        var line = new Argument<string>("LINE") { Description = "A Set-Cookie line; - reads one from standard input" };
+        var cookie = new Command("cookie", "Judge a Set-Cookie line attribute by attribute") { line, cookieJson };
+        cookie.SetAction((parsed, _) => Task.Run(() => Guarded(() => TokenCommand.Cookie(parsed.GetValue(line)!, parsed.GetValue(cookieJson)))));
+
+        var ids = new Argument<string>("FILE") { Description = "Session ids in the order in which they were issued, one a line; - for standard input" };
+        var around = new Option<string?>("--around") { Description = "When they were issued, to look for digests of a time", HelpName = "TIME" };
+        var sample = new Command("sample", "Say how ids are made and how many bits there are to guess (exit 1 where they can be guessed)") { ids, around, sampleJson };
+        sample.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => TokenCommand.Sample(parsed.GetValue(ids)!, parsed.GetValue(around), parsed.GetValue(sampleJson), cancel))));
+
+        var har = new Argument<string>("FILE") { Description = "Captured traffic in the HTTP Archive format (HAR 1.2); - for standard input" };
+        var capture = new Command("capture", "Follow each credential through captured traffic (exit 1 where one is broken)") { har, captureJson };
+        capture.SetAction((parsed, cancel) => Task.Run(() => Guarded(() => TokenCommand.Capture(parsed.GetValue(har)!, parsed.GetValue(captureJson), cancel))));
+        return new Command("token", "Tokens, cookies and session ids: what they are and what they are worth") { jwt, cookie, sample, capture };
     }
 
     private static int Guarded(Func<int> action)

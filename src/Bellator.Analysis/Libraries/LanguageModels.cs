@@ -87,6 +87,12 @@ public sealed class LanguageModels
     /// <summary>Settings whose defaults leave something unprotected.</summary>
     public List<UnsetSettingModel> UnsetSettings { get; } = [];
 
+    /// <summary>What keeps forged requests out of its own accord, by the library of the entry points.</summary>
+    public List<(string Library, ForgeryDefaultModel Model)> ForgeryDefaults { get; } = [];
+
+    /// <summary>Ways in which libraries recognise people from one request to the next.</summary>
+    public List<CredentialModel> Credentials { get; } = [];
+
     internal HashSet<string> Describes { get; } = new(StringComparer.Ordinal);
 
     internal HashSet<string> BindingScopes { get; } = new(StringComparer.Ordinal);

@@ -189,6 +189,12 @@ public sealed class LibraryModelFile
     /// <summary>Settings whose defaults leave something unprotected.</summary>
     public List<UnsetSettingModel> UnsetSettings { get; set; } = [];
 
+    /// <summary>What keeps forged requests out of its own accord.</summary>
+    public List<ForgeryDefaultModel> ForgeryDefaults { get; set; } = [];
+
+    /// <summary>Ways in which the library recognises people from one request to the next.</summary>
+    public List<CredentialModel> Credentials { get; set; } = [];
+
     /// <summary>Members of a query that tell of its class or table: nothing is fetched for them.</summary>
     public List<string> Describes { get; set; } = [];
 

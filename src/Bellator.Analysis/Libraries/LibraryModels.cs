@@ -171,6 +171,8 @@ public sealed class LibraryModels
         facts.BindingScopes.UnionWith(file.BindingScopes);
         facts.Describes.UnionWith(file.Describes);
         facts.UnsetSettings.AddRange(file.UnsetSettings);
+        facts.Credentials.AddRange(file.Credentials);
+        facts.ForgeryDefaults.AddRange(file.ForgeryDefaults.Select(d => (file.Library, d)));
         facts.AnswersRecords |= file.AnswersRecords;
         facts.ActionRules.AddRange(file.ActionRules);
         facts.AddressRules.AddRange(file.AddressRules);

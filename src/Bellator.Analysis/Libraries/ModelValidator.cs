@@ -15,6 +15,7 @@ internal static class ModelValidator
         ["sql", "command", "code", "page", "template", "path", "redirect", "server-request", "header", "deserialise", "ldap", "xpath", "filter", "pattern", "assign", "response", "session", "log", "mail", "link-host", "throttle-key", "signing-key", "token", "token-algorithm", "log-format", .. Switches];
     internal static readonly string[] Acts =
         ["account-found", "account-made", "password-set", "password-hashed", "password-verified", "password-rules", "code-verified", "sign-in", "sign-out", "session-new", "lockout", "throttle", "status-checked", "same-answer", "reset-token-made", "reset-token-used", "address-confirmed", "sessions-ended", "mail", "unique"];
+    private static readonly string[] CredentialKinds = ["session", "token"];
     private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "forgery-off", "named", "only", "except"];
     internal static readonly string[] Journeys = ["register", "sign-in", "sign-out", "recover", "change-password", "change-email", "profile"];
     private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
@@ -50,6 +51,11 @@ internal static class ModelValidator
         foreach (var setting in file.UnsetSettings)
         {
             Among(setting.Kind, Switches, "kind of switch", setting.Of);
+        }
+
+        foreach (var credential in file.Credentials)
+        {
+            Among(credential.Kind, CredentialKinds, "kind of credential", credential.Name);
         }
 
         foreach (var (call, guard) in file.Middleware)

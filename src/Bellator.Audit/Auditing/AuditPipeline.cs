@@ -7,6 +7,7 @@ using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Checks;
 using Bellator.Audit.Endpoints;
+using Bellator.Audit.Sessions;
 using Bellator.Audit.Sql;
 using Bellator.Audit.Tables;
 using Bellator.Syntax;
@@ -129,7 +130,8 @@ public static class AuditPipeline
         var journeys = finder.Find();
         var policies = new PolicyReader(accounts, finder.Rules).Read(journeys, finder.EvidenceOf);
         var ways = new WayReader(program, surface);
-        var findings = Check(accounts, map, journeys, policies, kept?.Statements ?? [], ways, options, notes, crew, cancel);
+        var sessions = new SessionContext(accounts, map);
+        var findings = Check(accounts, sessions, map, journeys, policies, kept?.Statements ?? [], ways, options, notes, crew, cancel);
         var figures = new AuditFigures(
             tree.Files.Count,
             tree.LineCount,
@@ -148,7 +150,7 @@ public static class AuditPipeline
         }
 
         progress?.Invoke(new AuditProgress("done", 1, tree.Files.Count, tree.Files.Count, findings.Count));
-        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies), RecordReporting.Report(map, journeys, tree)) };
+        return new AuditResult(tree.Name, findings, tree.Skipped, notes, figures) { Schema = schema, About = new ReportedApplication(SurfaceReporting.Report(surface, schema, tree, flow.Vocabulary), AccountReporting.Report(accounts, journeys, policies), RecordReporting.Report(map, journeys, tree), SessionReporting.Report(accounts, sessions, map, journeys)) };
     }
 
     /// <summary>The tables that files declare. One that its reader fails on is noted, and the others are read.</summary>
@@ -252,11 +254,11 @@ public static class AuditPipeline
             new(file, Lowering.Lower(new FileUnit(file, new Block([], Span.None))), note is null ? [] : [new AuditNote(file.Path, note)]);
     }
 
-    private static List<ReportedFinding> Check(AccountContext accounts, AccessMap map, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, WorkerPool crew, CancellationToken cancel)
+    private static List<ReportedFinding> Check(AccountContext accounts, SessionContext sessions, AccessMap map, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, Dictionary<string, IReadOnlyList<string>?> statements, WayReader ways, AuditOptions options, List<AuditNote> notes, WorkerPool crew, CancellationToken cancel)
     {
         var program = accounts.Program;
         using var shapes = new StatementShapes(statements);
-        var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies, shapes, map);
+        var context = new CheckContext(program, accounts.Flow, accounts.Schema, accounts, journeys, policies, shapes, map, sessions);
         Check[] checks = [.. CheckList.All.Where(c => options.Areas.Count == 0 || options.Areas.Contains(c.Area))];
         var found = new IEnumerable<Finding>[checks.Length];
         crew.ForEach(checks.Length, i =>

@@ -70,6 +70,8 @@ public sealed record AuditResult(
 
     public ReportedRecords Records => About.Records ?? ReportedRecords.Empty;
 
+    public ReportedSessions Sessions => About.Sessions ?? ReportedSessions.Empty;
+
     public ReportedAccounts Accounts => About.Accounts ?? ReportedAccounts.Empty;
 }
 

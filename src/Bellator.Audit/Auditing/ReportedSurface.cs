@@ -7,7 +7,7 @@ using Bellator.Text;
 namespace Bellator.Audit.Auditing;
 
 /// <summary>All that an audit found the application to be, independent of the audit.</summary>
-public sealed record ReportedApplication(ReportedSurface Surface, ReportedAccounts? Accounts = null, ReportedRecords? Records = null)
+public sealed record ReportedApplication(ReportedSurface Surface, ReportedAccounts? Accounts = null, ReportedRecords? Records = null, ReportedSessions? Sessions = null)
 {
     /// <summary>How it is written and read.</summary>
     public static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };

@@ -8,6 +8,7 @@ using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Endpoints;
 using Bellator.Audit.Scoring;
+using Bellator.Audit.Sessions;
 using Bellator.Audit.Sql;
 using Bellator.Audit.Tables;
 using Bellator.Audit.Witnesses;
@@ -52,7 +53,7 @@ public abstract class Check
 }
 
 /// <summary>What checks read.</summary>
-public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, DatabaseSchema schema, AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, StatementShapes shapes, AccessMap access)
+public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, DatabaseSchema schema, AccountContext accounts, IReadOnlyList<Journey> journeys, IReadOnlyList<PasswordPolicy> policies, StatementShapes shapes, AccessMap access, SessionContext sessions)
 {
     /// <summary>Which columns say whose a record is.</summary>
     public OwnerColumns Owners => field ??= new OwnerColumns(Access, Schema, Accounts.Accounts, Words);
@@ -102,6 +103,9 @@ public sealed class CheckContext(ProgramModel program, ProgramAnalysis flow, Dat
 
     /// <summary>Who can do what to which records.</summary>
     public AccessMap Access { get; } = access;
+
+    /// <summary>What people are recognised by.</summary>
+    public SessionContext Sessions { get; } = sessions;
 
     /// <summary>The application's addresses, tables and accounts.</summary>
     public AccountContext Accounts { get; } = accounts;

@@ -35,13 +35,13 @@ public sealed class DisabledAccountAccepted : Check
             foreach (var column in table.Columns.Where(c => Bars(context, c.Name)).Select(c => c.Name))
             {
                 // That nobody asks for the state at all is said of signing in.
-                var recognising = Recognising(context, table).ToList();
-                if (recognising.Count == 0 || !IsAskedSomewhere(context, table, column))
+                var recognising = context.Sessions.Recognition.Of(table).ToList();
+                if (recognising.Count == 0 || !context.Sessions.Recognition.IsAskedSomewhere(table, column))
                 {
                     continue;
                 }
 
-                var open = recognising.Find(r => !Asks(context, r, column));
+                var open = recognising.Find(r => !context.Sessions.Recognition.Asks(r, column));
                 foreach (var (who, change) in open is null ? [] : Disabling(context, table, column))
                 {
                     yield return new Finding
@@ -60,29 +60,6 @@ public sealed class DisabledAccountAccepted : Check
 
     /// <summary>A state in which somebody may not go on: not one that is waited for, such as a confirmed address.</summary>
     private static bool Bars(CheckContext context, string column) => context.Words.TellsOfBarring(column);
-
-    /// <summary>Uses on the way of many entry points that find the account of whoever asks.</summary>
-    private static IEnumerable<RecordUse> Recognising(CheckContext context, Table table) =>
-        context.Access.Entries.SelectMany(e => e.Uses.Concat(e.OnTheWay))
-            .Where(u => u.Access.Action is RecordAction.View or RecordAction.List && u.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && u.Terms.OfSubject && u.Terms.Request.Count == 0)
-            .GroupBy(u => u.Access.At).Where(g => g.Select(u => u.Entry.Handler).Distinct().Count() > 1).Select(g => g.First());
-
-    private static bool Asks(CheckContext context, RecordUse use, string column)
-    {
-        var near = new[] { use.In, use.Access.Function }.Concat(Callers(context, use.Access.Function)).Distinct();
-        return use.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase) || use.Happening.Roles.Values.Any(v => v.Text?.Alternatives.Any(a => a.Any(p => p.Literal?.Contains(column, StringComparison.OrdinalIgnoreCase) == true)) == true)
-            || near.SelectMany(FieldNames.ReadIn).Any(n => IdentifierClassifier.SameName(n, column));
-    }
-
-    private static IEnumerable<IrFunction> Callers(CheckContext context, IrFunction function)
-    {
-        var first = context.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => c.Target == function)).ToList();
-        return first.Concat(context.Functions.Where(f => context.Flow.SummaryOf(f).Calls.Any(c => first.Contains(c.Target))));
-    }
-
-    private static bool IsAskedSomewhere(CheckContext context, Table table, string column) =>
-        context.Functions.Any(f => FieldNames.ReadIn(f).Any(n => IdentifierClassifier.SameName(n, column)))
-        || context.Access.Entries.SelectMany(e => e.Uses.Concat(e.OnTheWay)).Any(u => u.Access.Table.Equals(table.Name, StringComparison.OrdinalIgnoreCase) && u.Terms.Other.Contains(column, StringComparer.OrdinalIgnoreCase));
 
     /// <summary>Functions that set the column, and neither change anything else nor call what ends something.</summary>
     private static IEnumerable<(string Who, TableAccess Change)> Disabling(CheckContext context, Table table, string column)

@@ -3,6 +3,7 @@ using Bellator.Analysis.Ir;
 using Bellator.Audit.Access;
 using Bellator.Audit.Accounts;
 using Bellator.Audit.Endpoints;
+using Bellator.Audit.Sessions;
 
 namespace Bellator.Audit.Checks.Sessions;
 
@@ -79,17 +80,6 @@ public sealed class Forgery : SwitchCheck
 
     private static bool AsksInCode(CheckContext context, EntryPoint entry) => new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any();
 
-    /// <summary>A check against forged requests stands in the function that changes the records, before it does.</summary>
-    internal static bool AsksInCode(CheckContext context, EntryPoint entry, RecordUse use) =>
-        entry.Guards.Any(g => g.Asks == Requirement.Forgery) || new JourneyEvidence(context.Accounts, entry).CallsNamed(context.Words.TellsOfForgery).Any(c => c.At.File == use.Access.At.File ? c.At.Start < use.Access.At.Start : c.At.File == entry.Handler!.File.Index);
-
     /// <summary>Who asks is known by a token in a header, which no other site makes the browser send.</summary>
-    internal static bool IsByToken(CheckContext context, EntryPoint entry) =>
-        entry.Guards.Any(g => g.Asks is Requirement.SignIn or Requirement.Role && (context.Words.TellsOfBearer(g.Name) || (g.Function is { } step && ReadsHeaderOnly(context, step))));
-
-    private static bool ReadsHeaderOnly(CheckContext context, IrFunction step)
-    {
-        var parts = context.Accounts.Surface.OwnReach(step).SelectMany(f => context.Flow.SummaryOf(f).Events).SelectMany(e => e.Roles.Values).SelectMany(Analysis.Domain.FieldAccess.DeepTaints).Select(t => t.Origin.Part).ToHashSet(StringComparer.Ordinal);
-        return parts.Contains("header") && !parts.Contains("cookie");
-    }
+    internal static bool IsByToken(CheckContext context, EntryPoint entry) => ForgeryTable.IsByToken(context.Accounts, entry);
 }

@@ -38,7 +38,7 @@ public sealed class SignOutIncomplete : StepCheck
             yield return finding;
         }
 
-        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Journeys.Where(j => j.Kind == JourneyKind.SignOut).SelectMany(j => j.Entries), (c, e) => c.IsCookie && CredentialChecks.IsOfSameDoor(context, c, e), _ => true))
+        foreach (var (credential, entry) in CredentialChecks.Outliving(context, context.Journeys.Where(j => j.Kind == JourneyKind.SignOut).SelectMany(j => j.Entries), (c, e) => c.IsCookie && context.Sessions.Ends.IsOfSameDoor(c, e), _ => true))
         {
             yield return new Finding
             {
