@@ -77,7 +77,7 @@ internal static class TokenCommand
                 : $"  {test.Name,-26} no verdict: it needs {test.Needs} bits, and there are {sample.Bits.Length}");
         }
 
-        OutputFile.Write(json, () => JsonSerializer.Serialize(new { ids = sample.Ids.Count, sample.Length, alphabet = sample.Alphabet?.Name, sample.Duplicates, review.AtLeast, review.AtMost, review.Remarks, review.Tests, sample.Positions }, Json));
+        OutputFile.Write(json, () => JsonSerializer.Serialize(SampleReport.Of(review), Json));
         return review.IsGuessable ? CommandLine.ThresholdReached : CommandLine.Done;
     }
 
@@ -109,7 +109,7 @@ internal static class TokenCommand
             Console.WriteLine($"  {RemarkText.Of(remark.Kind),-8} {remark.Subject}: {SummaryReport.Printable(remark.Text)} [{remark.Source}] (requests {string.Join(", ", remark.Exchanges.Take(6).Select(e => e + 1))})");
         }
 
-        OutputFile.Write(json, () => JsonSerializer.Serialize(new { review.Exchanges, review.Credentials, review.Events, review.Remarks }, Json));
+        OutputFile.Write(json, () => JsonSerializer.Serialize(CaptureReport.Of(review), Json));
         return review.Remarks.Any(r => r.Kind == RemarkKind.Broken) ? CommandLine.ThresholdReached : CommandLine.Done;
     }
 

@@ -87,6 +87,17 @@ public sealed class BrowserFixture : IAsyncLifetime
         element.Click();
     }
 
+    /// <summary>Opens one of the samples of the token bench or of captured traffic, where the page has them.</summary>
+    public void OpenExample(string path)
+    {
+        var (button, shown) = path.EndsWith("/sessions/bench", StringComparison.Ordinal) ? ("button[value='ids-clock.txt']", "#raster") : path.EndsWith("/sessions/capture", StringComparison.Ordinal) ? ("button[value='sign-in-kept.har']", "svg.capture") : ("", "");
+        if (button.Length > 0)
+        {
+            Press(button);
+            Find(shown);
+        }
+    }
+
     /// <summary>Hands the demo's table of members to the bench of the passwords stage.</summary>
     public void OpenMembers()
     {

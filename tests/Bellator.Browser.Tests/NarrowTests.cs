@@ -20,7 +20,7 @@ public sealed class NarrowTests(BrowserFixture browser) : IDisposable
         Size(320, 640);
         foreach (var path in new[]
         {
-            "/", "/account", $"/reviews/{review}", $"/reviews/{review}/surface", $"/reviews/{review}/surface?table=members", $"/reviews/{review}/surface?view=list", $"/reviews/{review}/accounts", $"/reviews/{review}/accounts?open=2.4", $"/reviews/{review}/records", $"/reviews/{review}/records?table=hives",
+            "/", "/account", $"/reviews/{review}", $"/reviews/{review}/surface", $"/reviews/{review}/surface?table=members", $"/reviews/{review}/surface?view=list", $"/reviews/{review}/accounts", $"/reviews/{review}/accounts?open=2.4", $"/reviews/{review}/records", $"/reviews/{review}/records?table=hives", $"/reviews/{review}/sessions", $"/reviews/{review}/sessions?open=0.roleChange", $"/reviews/{review}/sessions?view=forgery", $"/reviews/{review}/sessions/bench", $"/reviews/{review}/sessions/capture",
             $"/reviews/{review}/passwords", $"/reviews/{review}/injection", $"/reviews/{review}/findings", $"/reviews/{review}/findings?text=members", finding, $"/reviews/{review}/file?path=portal%2Flib%2Fdb.php", $"/reviews/{review}/findings?view=list", $"/reviews/{review}/report", $"/reviews/{review}/standards", $"/reviews/{review}/compare", $"/reviews/{review}/knowledge", $"/reviews/{review}/knowledge?finding={Regex.Match(finding, "findings/([0-9]+)").Groups[1].Value}", $"/reviews/{review}/reports", "/problem/404", "/problem/503",
         })
         {
@@ -31,8 +31,10 @@ public sealed class NarrowTests(BrowserFixture browser) : IDisposable
                 browser.OpenMembers();
             }
 
+            browser.OpenExample(path);
+
             var width = Convert.ToInt64(browser.Driver.ExecuteScript("return document.documentElement.scrollWidth"), System.Globalization.CultureInfo.InvariantCulture);
-            var wide = browser.Driver.ExecuteScript("return [...document.querySelectorAll('body *')].filter(e => e.getBoundingClientRect().right > 321 && !e.closest('svg, pre, table.list, .replay, .scroll, .skip, article.cause, article.journey, #result, .findings thead')).slice(0, 4).map(e => e.tagName + '.' + e.className).join(' ')");
+            var wide = browser.Driver.ExecuteScript("return [...document.querySelectorAll('body *')].filter(e => e.getBoundingClientRect().right > 321 && !e.closest('svg, pre, table.list, .replay, .scroll, .skip, article.cause, article.journey, #result, .gridbox, .findings thead')).slice(0, 4).map(e => e.tagName + '.' + e.className).join(' ')");
             Assert.True(width <= 320, $"{path} is {width} wide: {wide}");
         }
     }

@@ -25,9 +25,6 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}/surface");
         browser.Find("#map");
         Take("surface");
-        browser.Go($"/reviews/{review}/surface?table=members");
-        browser.Find("table.columns");
-        Take("surface-table");
         browser.Go($"/reviews/{review}/accounts");
         browser.Find("svg.journey");
         Take("accounts");
@@ -43,12 +40,20 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Go($"/reviews/{review}/injection");
         browser.Find("article.cause");
         Take("injection");
+        browser.Go($"/reviews/{review}/sessions");
+        browser.Find("svg.life");
+        Take("sessions");
+        browser.Go($"/reviews/{review}/sessions/bench");
+        browser.Find("button[value='ids-clock.txt']").Click();
+        browser.Find("#raster");
+        Take("token-bench");
+        browser.Go($"/reviews/{review}/sessions/capture");
+        browser.Find("button[value='sign-in-kept.har']").Click();
+        browser.Find("svg.capture");
+        Take("capture");
         browser.Go($"/reviews/{review}/records");
         browser.Find("table.grid");
         Take("records");
-        browser.Go($"/reviews/{review}/findings?text=members");
-        browser.Find(".also");
-        Take("search");
         browser.Go($"/reviews/{review}/findings");
         browser.Find("#findings");
         browser.Driver.ExecuteScript("document.querySelector('#findings details').open = true");
@@ -73,9 +78,6 @@ public sealed class ScreenshotTests(BrowserFixture browser)
         browser.Find(".trace");
         Take("finding-dark");
         browser.Driver.ExecuteScript("localStorage.setItem('theme', 'light')");
-        browser.Go($"/reviews/{review}/file?path=portal%2Flib%2Fmembers.php");
-        browser.Find("pre.whole");
-        Take("file");
     }
 
     private void Take(string name)

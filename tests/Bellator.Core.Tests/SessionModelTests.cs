@@ -135,7 +135,7 @@ public sealed class SessionModelTests
     {
         static ReportedLifeCell Cell(string name, string state) => new(name, state, "", []);
         var credential = new ReportedCredential("x", "session", "php", [], [Cell("signOut", "stays"), Cell("idle", "stays"), Cell("absolute", "stays"), Cell("signIn", "unclear")]);
-        Assert.Equal("It outlives sign-out, not used and time over; one event is unclear.", SessionText.Summary(credential));
+        Assert.Equal("It outlives sign-out, idle timeout and absolute timeout; one event is unclear.", SessionText.Summary(credential));
         Assert.Equal("Nothing was found that it outlives.", SessionText.Summary(credential with { Life = [] }));
         Assert.Equal("It outlives sign-out; 2 events are unclear.", SessionText.Summary(credential with { Life = [Cell("signOut", "stays"), Cell("idle", "unclear"), Cell("absolute", "unclear")] }));
     }

@@ -62,6 +62,7 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
     [InlineData("verdict")]
     [InlineData("column_meaning")]
     [InlineData("kept_passwords")]
+    [InlineData("kept_capture")]
     [InlineData("current_verdict")]
     [InlineData("run_count")]
     [InlineData("cause")]
@@ -224,6 +225,36 @@ public sealed class RowSecurityTests(TestCluster cluster) : IClassFixture<TestCl
 
         await using var worker = await cluster.Database.Worker.OpenConnectionAsync();
         await using var command = new NpgsqlCommand("SELECT rows FROM kept_passwords", worker);
+        Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, (await Assert.ThrowsAsync<PostgresException>(() => command.ExecuteNonQueryAsync())).SqlState);
+    }
+
+    [Fact]
+    public async Task Kept_captures_are_there_for_members_only_and_not_for_the_worker()
+    {
+        var (mine, other) = (await AccountAsync(), await AccountAsync());
+        var (review, _, _) = await ReviewAsync(mine);
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            Assert.Equal(1, await new KeptCaptures(scope).KeepAsync(review, [1, 2, 3]));
+            Assert.Equal(1, await new KeptCaptures(scope).KeepAsync(review, [4, 5]));
+            await scope.CommitAsync();
+        }
+
+        await using (var scope = await cluster.Database.OpenAsAsync(mine))
+        {
+            Assert.Equal([4, 5], (await new KeptCaptures(scope).OfAsync(review))!.Sealed);
+        }
+
+        await using (var scope = await cluster.Database.OpenAsAsync(other))
+        {
+            Assert.Null(await new KeptCaptures(scope).OfAsync(review));
+            Assert.Equal(0, await new KeptCaptures(scope).ForgetAsync(review));
+            var refused = await Assert.ThrowsAsync<PostgresException>(() => new KeptCaptures(scope).KeepAsync(review, [1]));
+            Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, refused.SqlState);
+        }
+
+        await using var worker = await cluster.Database.Worker.OpenConnectionAsync();
+        await using var command = new NpgsqlCommand("SELECT sealed FROM kept_capture", worker);
         Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, (await Assert.ThrowsAsync<PostgresException>(() => command.ExecuteNonQueryAsync())).SqlState);
     }
 

@@ -53,6 +53,10 @@ public sealed class OwnSecurityTests(TestApp app) : IClassFixture<TestApp>
             ($"/reviews/{review}?handler=Cancel&run={run.Id}", []),
             ($"/reviews/{review}/passwords?handler=Keep", new() { ["Values"] = "x" }),
             ($"/reviews/{review}/passwords?handler=Forget", []),
+            ($"/reviews/{review}/sessions/capture", new() { ["example"] = "sign-in-kept.har", ["keep"] = "true" }),
+            ($"/reviews/{review}/sessions/capture?handler=Forget", []),
+            ($"/reviews/{review}/sessions/bench?handler=Token", new() { ["Token"] = "x" }),
+            ($"/reviews/{review}/sessions/bench?handler=Search", new() { ["Token"] = "x" }),
             ($"/reviews/{review}?handler=AddMember", new() { ["email"] = "r.vetch@fernhollow.example" }),
         })
         {

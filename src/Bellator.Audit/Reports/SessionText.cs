@@ -11,12 +11,12 @@ public static class SessionText
         "signIn" => "sign-in",
         "register" => "registration",
         "roleChange" => "role taken away",
-        "passwordChange" => "password changed",
+        "passwordChange" => "password change",
         "passwordReset" => "password reset",
         "signOut" => "sign-out",
         "accountDisabled" => "account disabled",
-        "idle" => "not used",
-        "absolute" => "time over",
+        "idle" => "idle timeout",
+        "absolute" => "absolute timeout",
         _ => name,
     };
 

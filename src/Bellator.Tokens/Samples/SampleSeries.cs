@@ -69,16 +69,17 @@ public static class SampleSeries
 
             var steps = numbers.Zip(numbers.Skip(1), (a, b) => b - a).ToList();
             var space = (end - start) * alphabet.Bits;
+            var others = changing.Count(c => c < start || c >= end) * alphabet.Bits;
             if (steps.TrueForAll(s => s == steps[0]) && !steps[0].IsZero)
             {
-                yield return new($"Characters {start + 1} to {end} count: each is {Step(steps[0])} the one before.", 0, TokenRemark.CommonPractice);
+                yield return new($"Characters {start + 1} to {end} count: each is {Step(steps[0])} the one before.", others, TokenRemark.CommonPractice);
                 yield break;
             }
 
             if (space >= 8 && steps.TrueForAll(s => s.Sign > 0) && (double)steps.Max() <= LargestStep && (double)steps.Max() < Math.Pow(2, space) / sample.Ids.Count)
             {
                 var bits = Math.Log2((double)steps.Max());
-                yield return new(string.Create(CultureInfo.InvariantCulture, $"Characters {start + 1} to {end} only go up, by {steps.Max()} at most: a counter with gaps, or a clock."), bits, TokenRemark.CommonPractice);
+                yield return new(string.Create(CultureInfo.InvariantCulture, $"Characters {start + 1} to {end} only go up, by {steps.Max():N0} at most: a counter with gaps, or a clock."), bits + others, TokenRemark.CommonPractice);
                 yield break;
             }
         }
@@ -97,7 +98,7 @@ public static class SampleSeries
             yield return (changing[0], last);
         }
 
-        foreach (var end in changing.Select(c => c + 1))
+        foreach (var end in changing.Select(c => c + 1).Reverse())
         {
             for (var length = Math.Min(mostPlaces, end - changing[0]); length >= 2; length--)
             {

@@ -51,18 +51,26 @@ internal sealed class TrafficRemarks(IdentifierClassifier words)
             Renewed(review, signIn.Exchange);
         }
 
+        StillAccepted(review);
         foreach (var credential in review.Credentials)
         {
-            foreach (var value in credential.Values.Where(v => v.AcceptedAfter.Count > 0))
-            {
-                var end = value.SignedOut is not null ? "signing out" : value.Cleared is not null ? "it was cleared" : "it was replaced";
-                Gather("accepted after its end", credential.Name + value.Label, RemarkKind.Broken, $"“{credential.Name}” (value {value.Label}) is still accepted after {end}: the same request is answered as before.", "ASVS 5.0 V7.4.1", [.. new[] { value.Ended ?? 0 }.Concat(value.AcceptedAfter)]);
-            }
-
             Attributes(credential, review);
         }
 
         return [.. _gathered.OrderBy(g => g.Value.Kind).ThenBy(g => g.Value.Exchanges[0]).Select(g => new TrafficRemark(g.Value.Kind, g.Key.Subject, g.Value.Text, g.Value.Source, g.Value.Exchanges))];
+    }
+
+    /// <summary>Where several values that were ended are sent together, one of them is what is accepted.</summary>
+    private void StillAccepted(TrafficReview review)
+    {
+        var accepted = review.Credentials.SelectMany(c => c.Values.Where(v => v.AcceptedAfter.Count > 0).Select(v => (Credential: c, Value: v)));
+        foreach (var together in accepted.GroupBy(a => string.Join(',', a.Value.AcceptedAfter)))
+        {
+            var all = together.ToList();
+            var names = string.Join(" or ", all.Select(a => $"“{a.Credential.Name}” (value {a.Value.Label})"));
+            var end = all[0].Value.SignedOut is not null ? "signing out" : all[0].Value.Cleared is not null ? "it was cleared" : "it was replaced";
+            Gather("accepted after its end", names, RemarkKind.Broken, $"{names} is still accepted after {end}: the same request is answered as before.", "ASVS 5.0 V7.4.1", [.. new[] { all[0].Value.Ended ?? 0 }.Concat(all[0].Value.AcceptedAfter)]);
+        }
     }
 
     /// <summary>The id with which somebody comes to the sign-in must not be the one with which they leave.</summary>

@@ -179,7 +179,7 @@ public sealed class TrafficReview
             }
         }
 
-        if (exchange.Url.Segments.Select(s => s.Trim('/')).Any(s => s.Length > 0 && _words.TellsOfSigningOut(s)) && exchange.Status is > 0 and < 400)
+        if (IsSignOut(exchange) && exchange.Status is > 0 and < 400)
         {
             _events.Add(new TrafficEvent(TrafficEventKind.SignOut, exchange.Index));
             foreach (var value in _credentials.Values.Where(c => c.Host == exchange.Url.Authority).SelectMany(c => c.Values).Where(v => v.Sent.Count > 0 && v.Ended is null))
@@ -187,6 +187,13 @@ public sealed class TrafficReview
                 value.SignedOut = exchange.Index;
             }
         }
+    }
+
+    /// <summary>The address says so, or the session is deleted as a thing.</summary>
+    private bool IsSignOut(TrafficExchange exchange)
+    {
+        var segments = exchange.Url.Segments.Select(s => s.Trim('/')).Where(s => s.Length > 0).ToList();
+        return segments.Exists(s => _words.TellsOfSigningOut(System.IO.Path.GetFileNameWithoutExtension(s))) || (exchange.Method == "DELETE" && segments is [.., var last] && (_words.IsCredential(last) || _words.IsCredential(IdentifierClassifier.Singular(last))));
     }
 
     /// <summary>A redirect to the page that it came from.</summary>

@@ -3,6 +3,7 @@ using Bellator.Storage;
 using Bellator.Storage.Reviews;
 using Bellator.Text;
 using Bellator.Web.Accounts;
+using Bellator.Web.Presentation;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -79,6 +80,29 @@ public abstract class ReviewPage(Database database) : PageModel, IAsyncDisposabl
         await SnapshotRows.ContentAsync(snapshot, path, Gone) is { } content
             ? new SourceFile(path, content, Languages.Detect(path, content))
             : null;
+
+    private const int LinesAround = 3;
+    private const int MostLines = 14;
+
+    /// <summary>The lines around each place, as the audited snapshot has them.</summary>
+    protected async Task<IReadOnlyList<(ReportedEvidence Evidence, IReadOnlyList<CodeLine> Lines)>> CodeOfAsync(IEnumerable<ReportedEvidence> places)
+    {
+        var shown = new List<(ReportedEvidence, IReadOnlyList<CodeLine>)>();
+        foreach (var evidence in places)
+        {
+            IReadOnlyList<CodeLine> lines = [];
+            if (await OpenFileAsync(Result!.Snapshot, evidence.At.Path) is { } file)
+            {
+                var start = Math.Max(1, evidence.At.Region.StartLine - LinesAround);
+                var end = Math.Min(evidence.At.Region.EndLine + LinesAround, start + MostLines);
+                lines = new CodeView(file).Lines(start, end, [new Mark(evidence.At.Region, false)]);
+            }
+
+            shown.Add((evidence, lines));
+        }
+
+        return shown;
+    }
 
     public async ValueTask DisposeAsync()
     {

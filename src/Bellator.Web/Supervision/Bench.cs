@@ -1,15 +1,21 @@
+using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using Bellator.Analysis.Libraries;
 using Bellator.Audit.Auditing;
 using Bellator.Audit.Knowledge;
 using Bellator.Audit.Reports;
 using Bellator.Passwords;
 using Bellator.Text;
+using Bellator.Tokens;
+using Bellator.Tokens.Jwt;
+using Bellator.Tokens.Samples;
+using Bellator.Tokens.Traffic;
 
 namespace Bellator.Web.Supervision;
 
 /// <summary>Costly work of the bench for stored passwords; and, since code is only taken apart where it may break something, the functions on a finding's way.</summary>
-/// <param name="Kind">measure, verify, search or subjects.</param>
+/// <param name="Kind">measure, verify, search, secret, sample, capture or subjects.</param>
 public sealed record BenchTask(string Kind, IReadOnlyList<string> Values, string Password = "", double Seconds = 0, int Threads = 1)
 {
     /// <summary>A finding as JSON, and the files on its way.</summary>
@@ -38,6 +44,13 @@ public sealed record BenchAnswer
 
     public IReadOnlyList<StatementSubject>? Subjects { get; init; }
 
+    public SampleReport? Sample { get; init; }
+
+    public CaptureReport? Capture { get; init; }
+
+    /// <summary>The secret of a token, and how many were tried.</summary>
+    public SecretSearchResult? Secret { get; init; }
+
     public double Time { get; init; }
 
     public string? Ended { get; init; }
@@ -56,6 +69,13 @@ internal static class Bench
     {
         "measure" => Measure(task, tell, cancel),
         "verify" => Verify(task),
+        "secret" => Secret(task, tell, cancel),
+        "sample" => Read(() => new BenchAnswer { Sample = SampleReport.Of(SampleReview.Of(TokenSample.Read(task.Values[0]), DateTimeOffset.TryParse(task.Password, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var around) ? around : null, TimeSpan.FromSeconds(task.Seconds), cancel)) }),
+        "capture" => Read(() =>
+        {
+            using var file = File.OpenText(task.Values[0]);
+            return new BenchAnswer { Capture = CaptureReport.Of(TrafficReview.Of(file, Words.Value, cancel)) };
+        }),
         "subjects" => new BenchAnswer { Subjects = StatementSubjects.Of(JsonSerializer.Deserialize<ReportedFinding>(task.Finding!)!, [.. task.Files.Select(f => new SourceFile(f.Path, f.Content, Languages.Detect(f.Path, f.Content)))]) },
         _ => Search(task, tell, cancel),
     };
@@ -72,6 +92,28 @@ internal static class Bench
 
         return new BenchAnswer { Rates = rates };
     }
+
+    private static readonly Lazy<IdentifierClassifier> Words = new(() => new IdentifierClassifier(LibraryModels.Shipped));
+
+    /// <summary>What cannot be read is an answer, too: the message says why.</summary>
+    private static BenchAnswer Read(Func<BenchAnswer> read)
+    {
+        try
+        {
+            return read();
+        }
+        catch (TokenFormatException e)
+        {
+            return new BenchAnswer { Error = e.Message };
+        }
+    }
+
+    private static BenchAnswer Secret(BenchTask task, Action<BenchAnswer> tell, CancellationToken cancel) => Read(() =>
+    {
+        var latest = 0L;
+        using var timer = new Timer(_ => tell(new BenchAnswer { Kind = "progress", Secret = new SecretSearchResult(null, Volatile.Read(ref latest), false) }), null, Often, Often);
+        return new BenchAnswer { Secret = JwtSecretSearch.Run(JwtReading.Read(task.Values[0]), CommonPasswords.All, TimeSpan.FromSeconds(task.Seconds), n => Volatile.Write(ref latest, n), cancel) };
+    });
 
     private static BenchAnswer Verify(BenchTask task)
     {

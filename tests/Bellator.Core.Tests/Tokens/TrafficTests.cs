@@ -79,6 +79,12 @@ public sealed class TrafficTests
         Assert.Contains(review.Remarks, r => r.Subject == "accepted after its end");
     }
 
+    [Fact]
+    public void Of_several_that_are_sent_together_it_is_not_said_which() =>
+        Assert.Contains(
+            Review(SignIn(setCookie: $"sid={A}"), Get("/hives", cookie: $"sid={A}; auth={B}"), Get("/logout", cookie: $"sid={A}; auth={B}"), Get("/hives", cookie: $"sid={A}; auth={B}")).Remarks,
+            r => r.Subject == "accepted after its end" && r.Text.StartsWith("“sid” (value A) or “auth” (value A) is", StringComparison.Ordinal));
+
     [Theory]
     [InlineData("http://fernhollow.example/hives", "plain HTTP")]
     [InlineData("https://fernhollow.example/hives?access_token=" + A, "in the URL")]

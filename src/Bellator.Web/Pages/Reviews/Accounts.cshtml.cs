@@ -8,9 +8,6 @@ namespace Bellator.Web.Pages.Reviews;
 /// <summary>The accounts stage: the journeys that people take through the table of accounts, and which passwords they may choose.</summary>
 public sealed class AccountsModel(Database database) : ReviewPage(database)
 {
-    private const int LinesAround = 3;
-    private const int MostLines = 14;
-
     public override string Stage => "Accounts";
 
     /// <summary>The journey and step that are open: <c>2.4</c>.</summary>
@@ -22,7 +19,7 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
     public (int Journey, int Step) Opened { get; private set; } = (-1, -1);
 
     /// <summary>The code that shows the open step.</summary>
-    public IReadOnlyList<(ReportedEvidence Evidence, IReadOnlyList<CodeLine> Lines)> Evidence { get; private set; } = [];
+    public EvidencePlaces? Places { get; private set; }
 
     public async Task<IActionResult> OnGetAsync()
     {
@@ -36,21 +33,7 @@ public sealed class AccountsModel(Database database) : ReviewPage(database)
             && journey >= 0 && journey < Accounts.Journeys.Count && step >= 0 && step < Accounts.Journeys[journey].Steps.Count)
         {
             Opened = (journey, step);
-            var shown = new List<(ReportedEvidence, IReadOnlyList<CodeLine>)>();
-            foreach (var evidence in Accounts.Journeys[journey].Steps[step].Evidence)
-            {
-                IReadOnlyList<CodeLine> lines = [];
-                if (await OpenFileAsync(Result.Snapshot, evidence.At.Path) is { } file)
-                {
-                    var start = Math.Max(1, evidence.At.Region.StartLine - LinesAround);
-                    var end = Math.Min(evidence.At.Region.EndLine + LinesAround, start + MostLines);
-                    lines = new CodeView(file).Lines(start, end, [new Mark(evidence.At.Region, false)]);
-                }
-
-                shown.Add((evidence, lines));
-            }
-
-            Evidence = shown;
+            Places = new EvidencePlaces(ReviewId, await CodeOfAsync(Accounts.Journeys[journey].Steps[step].Evidence), "There is no code to show: what is missing stands nowhere.");
         }
 
         return Page();

@@ -1,4 +1,6 @@
 // The bench for stored passwords: results come into the page without losing the chosen file, and a search can be watched and ended.
+import { lines } from "./ndjson.js";
+
 const form = document.getElementById("values");
 const result = document.getElementById("result");
 let search = null;
@@ -105,13 +107,7 @@ async function run() {
   stop.focus();
   try {
     const answer = await fetch("?handler=Search", { ...post({ seconds: document.getElementById("seconds").value }), signal: search.signal });
-    const reader = answer.body.pipeThrough(new TextDecoderStream()).getReader();
-    let rest = "";
-    for (let part = await reader.read(); !part.done; part = await reader.read()) {
-      const lines = (rest + part.value).split("\n");
-      rest = lines.pop();
-      lines.filter((line) => line).forEach((line) => tell(JSON.parse(line)));
-    }
+    await lines(answer, tell);
   } catch (problem) {
     document.getElementById("search-text").textContent = problem.name === "AbortError" ? "Cancelled." : "The search broke off; try again.";
   } finally {
