@@ -108,7 +108,7 @@ internal static class NoReturnAnalysis
                 // Without an object a call of Ruby may be one that is known everywhere.
                 var known = instruction.Op == Opcode.Call ? (called.Op == Opcode.Global ? called.Text : null)
                     : called.Op == Opcode.This && function.File.Source.Language is Language.Ruby or Language.Erb ? instruction.Text : null;
-                if (known is not null && language.Call(known) is { NoReturn: true })
+                if ((known is not null && language.Call(known) is { NoReturn: true }) || (Imported(function.File, language, in called) is { } path && language.Call(instruction.Op == Opcode.Call ? path : path + "." + instruction.Text) is { NoReturn: true }))
                 {
                     always.Add(i);
                 }
@@ -120,6 +120,11 @@ internal static class NoReturnAnalysis
 
             return new Candidates(facts, [.. always], [.. named]);
         }
+
+        /// <summary>The path of what a name was imported from, as facts know it; null for other names.</summary>
+        private static string? Imported(IrFile file, LanguageModels language, ref readonly Instruction named) =>
+            named.Op is Opcode.Global or Opcode.LoadShared or Opcode.LoadCell or Opcode.Import && named.Text is { } name && file.Imports.TryGetValue(name, out var import)
+                ? language.Canonical(import.Name is "default" or "*" ? language.Canonical(import.Module) : language.Canonical(import.Module) + "." + import.Name) : null;
     }
 
     /// <summary>The functions of the program that never come back. Most calls are told from theirs by the name alone.</summary>

@@ -82,6 +82,12 @@ internal sealed partial class FunctionAnalyzer
             return callee is { Library: not null, Targets.Count: > 0 } ? AbstractValue.Join(ofLibrary, ApplyTargets(callee.Targets, site)) : ofLibrary;
         }
 
+        if (callee.Targets.Count == 0 && callee.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, CalledItself)).FirstOrDefault(m => m is not null) is { } itself)
+        {
+            // An object of a library's that is called as a function is.
+            return ApplyFact(itself, site with { Receiver = callee }, false);
+        }
+
         if (_php && name is not null)
         {
             var shortName = name[(name.LastIndexOf('\\') + 1)..];

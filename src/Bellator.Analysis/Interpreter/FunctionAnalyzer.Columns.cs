@@ -9,26 +9,34 @@ namespace Bellator.Analysis.Interpreter;
 /// <summary>Notes which columns and keys calls declare of tables, and which columns of fetched records are changed.</summary>
 internal sealed partial class FunctionAnalyzer
 {
-    /// <summary>By the table, the fields of its fetched records that were set in this pass.</summary>
-    private readonly Dictionary<string, Dictionary<string, AbstractValue>> _changed = new(StringComparer.Ordinal);
+    /// <summary>By the table, what is known of its fetched records of which fields were set in this pass, and these fields.</summary>
+    private readonly Dictionary<string, (AbstractValue Record, Dictionary<string, AbstractValue> Fields)> _changed = new(StringComparer.Ordinal);
 
     private void NoteChange(AbstractValue record, string field, AbstractValue value)
     {
         foreach (var type in record.Types)
         {
-            if (type[0] == WholeMark)
+            var table = type[0] == WholeMark || (type[0] == RecordsMark && record.Types.Contains("row")) ? type[1..]
+                : type[0] == '#' && record.Taints.Any(t => t.IsParameter) && IsMapped(type) ? _program.Program.Classes[ClassNumber(type)].ShortName : null;
+            if (table is not null)
             {
-                (_changed.TryGetValue(type[1..], out var fields) ? fields : _changed[type[1..]] = new(StringComparer.Ordinal))[field] = value;
+                var known = _changed.TryGetValue(table, out var before) ? before : (Record: AbstractValue.Unknown, Fields: new(StringComparer.Ordinal));
+                known.Fields[field] = value;
+                _changed[table] = (new AbstractValue { Types = [RecordsMark + table, "row"], Taints = AbstractValue.Union(known.Record.Taints, [.. record.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)]) }, known.Fields);
             }
         }
     }
 
+    /// <summary>Objects of the class are records, by what it is based on.</summary>
+    private bool IsMapped(string type) =>
+        _program.Program.OutsideBase(_program.Program.Classes[ClassNumber(type)].Primary) is { } outside && _facts.Field(OutsideName(type, outside), "query") is { Records: true };
+
     /// <summary>All that was changed is written.</summary>
     private void RaiseTracked(CallModel fact, CallSite site)
     {
-        foreach (var (table, fields) in _changed)
+        foreach (var (record, fields) in _changed.Values)
         {
-            Raise(EventKind.Access, fact, site.Index, false, ("model", AbstractValue.OfType(RecordsMark + table)), ("fields", new AbstractValue { Fields = AbstractValue.Bounded(new(fields)) }));
+            Raise(EventKind.Access, fact, site.Index, false, ("model", record), ("fields", new AbstractValue { Fields = AbstractValue.Bounded(new(fields)) }));
         }
     }
 

@@ -191,7 +191,7 @@ internal sealed partial class FunctionAnalyzer
         }
 
         var library = _facts.Canonical(module);
-        var path = name is "*" or "default" ? library : library + "." + name;
+        var path = name is "*" or "default" ? library : _facts.Canonical(library + "." + name);
         return new AbstractValue { Library = path, Taints = IsSubject(path) ? [SubjectTaint(index, name)] : [] };
     }
 

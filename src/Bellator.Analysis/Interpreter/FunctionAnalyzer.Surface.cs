@@ -356,6 +356,9 @@ internal sealed partial class FunctionAnalyzer
         {
             result = WithRecords(result, RecordsMark + records);
             result = model.Types.Contains(LimitedRecords) ? WithRecords(result, LimitedRecords) : result;
+
+            // What a statement over the records asks for, its rows have.
+            result = fact.Model?.Of is > -1 && result.Payload is null && model.Payload is { } conditions && conditions.Types.Contains(QueryConditions) ? result.With(carried: conditions) : result;
             return _facts.AnswersRecords && fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) ? WithWhole(access, site, records, result) : result;
         }
 

@@ -238,6 +238,11 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
     {
         ends = false;
         halts = false;
+        if (function.Blocks[start].Predecessors.Count > 1 && AlwaysLeadsTo(function, other, start))
+        {
+            return false;
+        }
+
         var at = start;
         var calls = false;
         for (var steps = 0; steps < 4; steps++)
@@ -275,6 +280,30 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
         return false;
     }
 
+    /// <summary>Whatever way is taken from the block, it comes to the other one: what is in between is done beside it.</summary>
+    private static bool AlwaysLeadsTo(IrFunction function, int from, int to)
+    {
+        var seen = new HashSet<int> { to };
+        var open = new Stack<int>([from]);
+        while (open.TryPop(out var at))
+        {
+            if (seen.Add(at))
+            {
+                if (function.Blocks[at].Successors.Count == 0)
+                {
+                    return false;
+                }
+
+                foreach (var next in function.Blocks[at].Successors)
+                {
+                    open.Push(next);
+                }
+            }
+        }
+
+        return true;
+    }
+
     /// <summary>What a value tells of who is asking, by the names it is read under.</summary>
     private Requirement Asks(IrFunction function, int value, int depth)
     {
@@ -296,7 +325,7 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             case Opcode.Phi:
                 return function.List(instruction).ToArray().Where(o => o.Value < value).Select(o => Asks(function, o.Value, depth + 1)).Aggregate(Requirement.Other, Higher);
             case Opcode.GetField or Opcode.GetStatic:
-                return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(instruction.Text!, Asks(function, instruction.A, depth + 1));
+                return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(instruction.Text!, IsPersonOfRequest(function, instruction) ? Requirement.SignIn : Asks(function, instruction.A, depth + 1));
             case Opcode.GetItem:
                 var key = instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Opcode.Constant, Text: { } text } ? text : "";
                 return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(key, Asks(function, instruction.A, depth + 1));
@@ -308,6 +337,9 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
                 return Requirement.Other;
         }
     }
+
+    /// <summary>One of the people, kept with the request: <c>g.member</c>, <c>res.locals.keeper</c>.</summary>
+    private bool IsPersonOfRequest(IrFunction function, Instruction read) => read.A >= 0 && accounts.IsPerson(read.Text!) && _words.KeepsForRequest((function.Instructions[read.A].Text ?? function.Names.GetValueOrDefault(read.A)) ?? "");
 
     private Requirement OfCall(IrFunction function, int value, Instruction call, int depth)
     {

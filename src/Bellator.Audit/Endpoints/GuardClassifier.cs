@@ -137,6 +137,12 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return Requirement.Perhaps;
         }
 
+        if (found.Count == 0 && WrapperRefusals.In(function, flow.Vocabulary))
+        {
+            // It refuses somebody: whom, its name may say.
+            return flow.Vocabulary.TellsOfRole(function.Name) ? Requirement.Role : flow.Vocabulary.TellsOfSignIn(function.Name) ? Requirement.SignIn : Requirement.Perhaps;
+        }
+
         return found.Count == 0 && handedOn == Requirement.Perhaps ? Requirement.Perhaps
             : found.Contains(Requirement.Role) ? Requirement.Role : found.Contains(Requirement.SignIn) ? Requirement.SignIn : found.Contains(Requirement.Forgery) ? Requirement.Forgery : found.Contains(Requirement.Perhaps) ? Requirement.Perhaps : Requirement.Other;
     }
@@ -202,6 +208,11 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             else if (program.FindFunction(name, file) is { } decorator && OfFunction(decorator) is var found && found != Requirement.Other)
             {
                 yield return new Middleware(name, found, at, decorator);
+                if (found is Requirement.SignIn or Requirement.Role && WrapperRefusals.AsksWhatItWasGiven(decorator))
+                {
+                    // Beside that a test decides which it was given: of what, is not known.
+                    yield return new Middleware(name, Requirement.Perhaps, at, decorator);
+                }
             }
             else if (flow.Vocabulary.TellsOfThrottle(mark.Name))
             {

@@ -70,10 +70,10 @@ public sealed class KeptCredentials
                     }
                 }
 
-                // A signed cookie says itself who comes; where a row of tokens is looked up by what is in it, the row is the credential.
-                foreach (var term in terms.Subject.Where(_ => !context.Accounts.Has(access.Table) && context.Words.IsSecretToken(IdentifierClassifier.Singular(access.Table))))
+                // A signed cookie says itself who comes; where a row is looked up by a token that is in it, the row is the credential.
+                foreach (var term in terms.Subject.Where(_ => !context.Accounts.Has(access.Table)))
                 {
-                    if ((context.Words.IsSecretToken(term.Column) || context.Words.IsAnyHash(term.Column)) && term.Taints.FirstOrDefault(t => t is { Selects: false, Origin: { Kind: OriginKind.Subject, Name.Length: > 0 } }) is { } signed)
+                    if (term.Taints.FirstOrDefault(t => t is { Selects: false, Origin: { Kind: OriginKind.Subject, Name: { Length: > 0 } name } } && IsTokenOf(context, access.Table, term.Column, name)) is { } signed)
                     {
                         Add(context, use, access, terms, term, signed);
                     }
@@ -83,6 +83,10 @@ public sealed class KeptCredentials
 
         AddIssued(context, all);
     }
+
+    /// <summary>The table is one of tokens and the column holds them, or what is in the cookie is named for one: <c>session["sid"]</c>.</summary>
+    private static bool IsTokenOf(AccountContext context, string table, string column, string name) =>
+        (context.Words.IsSecretToken(IdentifierClassifier.Singular(table)) && (context.Words.IsSecretToken(column) || context.Words.IsAnyHash(column))) || context.Words.IsSecretToken(name);
 
     /// <summary>Its rows have tokens, whatever part of the cookie they are looked up by: the token may be compared in the code.</summary>
     private static bool KeepsTokens(AccountContext context, string table) =>
