@@ -25,6 +25,7 @@ public sealed class SurfaceModel
     private readonly AccessReader _accesses;
     private readonly SharedCode _common;
     private readonly AuthorizationChecks _tests;
+    private readonly InnerRefusals _refusals;
     private readonly ProgramModel _program;
     private readonly ProgramAnalysis _flow;
 
@@ -34,6 +35,7 @@ public sealed class SurfaceModel
         _flow = flow;
         Accounts = new AccountTables(program, schema, flow.Vocabulary, flow.Events);
         _tests = new AuthorizationChecks(program, flow, Accounts);
+        _refusals = new InnerRefusals(flow);
         Reach = new CallReachability(program, flow);
         _accesses = new AccessReader(program, schema, flow.Vocabulary);
         var names = new GuardClassifier(program, flow, _tests);
@@ -148,7 +150,10 @@ public sealed class SurfaceModel
         }
 
         var passed = _tests.In(handler).Where(t => !t.Halts).Where(t => blocks.Count == 0 ? AuthorizationChecks.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => AuthorizationChecks.Dominates(handler, t.Block, b))).ToList();
-        return passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new Middleware(t.Text, t.Asks, t.At, handler))] };
+        var asked = passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new Middleware(t.Text, t.Asks, t.At, handler))] };
+        var words = _flow.Vocabulary;
+        return asked.SignIn == SignInNeed.NotNeeded && !words.IsSignIn(entry.Path) && !words.IsSignIn(entry.HandlerName) && _refusals.Within(handler) is { } refusal
+            ? asked with { Guards = [.. asked.Guards, refusal] } : asked;
     }
 
     public EntryDetails Of(EntryPoint entry) => _details.TryGetValue(entry, out var details) ? details : Read(entry);

@@ -49,7 +49,7 @@ public sealed class CredentialFinder
 
     /// <summary>Sessions of a language count where somebody signs in by that language, or is asked to be signed in.</summary>
     private bool IsUsed(string family, CredentialModel model) =>
-        model.Imports.Count > 0 || _journeys.Any(j => LifeCycle.IsOf(j, family)) || _context.Surface.EntryPoints.Any(e => e is { SignIn: SignInNeed.Needed, Handler: { } handler } && Languages.Family(handler.File.Source.Language) == family);
+        model.Imports.Count > 0 || _journeys.Any(j => _life.IsOf(j, family)) || _context.Surface.EntryPoints.Any(e => e is { SignIn: SignInNeed.Needed, Handler: { } handler } && Languages.Family(handler.File.Source.Language) == family);
 
     private static bool Shows(IrFile file, CredentialModel model)
     {
@@ -78,7 +78,7 @@ public sealed class CredentialFinder
 
     /// <summary>Places of the sign-in where the session is told who is signed in.</summary>
     private List<StepEvidence> Kept(string family) =>
-        [.. _journeys.Where(j => j.Kind == JourneyKind.SignIn && LifeCycle.IsOf(j, family)).SelectMany(j => j.Entries).Where(e => e.Handler is not null).Take(MostPlaces)
+        [.. _journeys.Where(j => j.Kind == JourneyKind.SignIn && _life.IsOf(j, family)).SelectMany(j => j.Entries).Where(e => e.Handler is not null).Take(MostPlaces)
             .SelectMany(e => new JourneyEvidence(_context, e) is var evidence && evidence.SignedInAs is { Count: > 0 } named ? named : evidence.KeptInSession).DistinctBy(e => e.At).Take(MostPlaces)];
 
     private static List<StepEvidence> CallsIn(List<IrFile> files, List<string> names) =>

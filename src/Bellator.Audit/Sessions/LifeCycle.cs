@@ -12,8 +12,10 @@ namespace Bellator.Audit.Sessions;
 /// <summary>Derives what ends a credential: after each event, whether some check still accepts one that was issued before.</summary>
 internal sealed class LifeCycle(AccountContext context, SessionContext sessions, IReadOnlyList<Journey> journeys)
 {
-    /// <summary>Journeys whose steps say it, of the family's own code; what a library brings counts for all of it.</summary>
-    public static bool IsOf(Journey journey, string family) => journey.Entries.Any(e => e.Handler is { } handler && Languages.Family(handler.File.Source.Language) == family);
+    /// <summary>Journeys of the family's own code, or that a library brings where that code takes it in.</summary>
+    public bool IsOf(Journey journey, string family) =>
+        journey.Entries.Any(e => e.Handler is { } handler && Languages.Family(handler.File.Source.Language) == family)
+        || (journey.Entries.All(e => e.Handler is null) && journey.At.IsKnown && Languages.Family(context.Program.Files[journey.At.File].Source.Language) == family);
 
     public static string FamilyOf(Journey journey) => journey.Entries.Select(e => e.Handler).OfType<IrFunction>().Select(h => Languages.Family(h.File.Source.Language)).FirstOrDefault() ?? "";
 
@@ -64,7 +66,7 @@ internal sealed class LifeCycle(AccountContext context, SessionContext sessions,
             { State: StepState.NotNeeded } step => LifeCell.Of(LifeEvent.SignIn, LifeState.NotNeeded, step.Text, step.Evidence),
             _ when model.InBrowser && j.Step("session new") is { State: StepState.Absent or StepState.Shown } step => LifeCell.Of(LifeEvent.SignIn, LifeState.NotNeeded, "it has no id that could be planted", step.Evidence),
             var step => OfStep(LifeEvent.SignIn, step, "it gets a new id", "its id stays"),
-        }), "nobody signs in by this code");
+        }), "no sign-in was found in this code");
 
     /// <summary>Where registering signs in as well, the id must be a new one there, too.</summary>
     private LifeCell Registering(string family, CredentialModel model)
