@@ -16,7 +16,15 @@ public sealed class JwtReview(IdentifierClassifier words)
     /// <summary>Bytes of a signature, by algorithm (RFC 7518, sections 3.2 and 3.4).</summary>
     private static readonly Dictionary<string, int> SignatureBytes = new(StringComparer.Ordinal)
     {
-        ["HS256"] = 32, ["HS384"] = 48, ["HS512"] = 64, ["ES256"] = 64, ["ES256K"] = 64, ["ES384"] = 96, ["ES512"] = 132, ["EdDSA"] = 64, ["Ed25519"] = 64,
+        ["HS256"] = 32,
+        ["HS384"] = 48,
+        ["HS512"] = 64,
+        ["ES256"] = 64,
+        ["ES256K"] = 64,
+        ["ES384"] = 96,
+        ["ES512"] = 132,
+        ["EdDSA"] = 64,
+        ["Ed25519"] = 64,
     };
 
     private static readonly HashSet<string> RsaAlgorithms = new(["RS256", "RS384", "RS512", "PS256", "PS384", "PS512"], StringComparer.Ordinal);
@@ -24,10 +32,23 @@ public sealed class JwtReview(IdentifierClassifier words)
     /// <summary>Claims that RFC 7519 or OpenID Connect Core 1.0 gives a meaning, in words.</summary>
     private static readonly Dictionary<string, string> Meanings = new(StringComparer.Ordinal)
     {
-        ["iss"] = "who issued it", ["sub"] = "whom it is about", ["aud"] = "for whom it is meant", ["exp"] = "when it ends", ["nbf"] = "from when it is good",
-        ["iat"] = "when it was issued", ["jti"] = "its own id", ["nonce"] = "ties it to one sign-in", ["azp"] = "the client that it was issued to",
-        ["auth_time"] = "when the person signed in", ["acr"] = "how strongly the person signed in", ["amr"] = "by which means the person signed in",
-        ["scope"] = "what it allows", ["email"] = "e-mail address", ["email_verified"] = "whether the address was confirmed", ["name"] = "full name", ["sid"] = "the session it belongs to",
+        ["iss"] = "who issued it",
+        ["sub"] = "whom it is about",
+        ["aud"] = "for whom it is meant",
+        ["exp"] = "when it ends",
+        ["nbf"] = "from when it is good",
+        ["iat"] = "when it was issued",
+        ["jti"] = "its own id",
+        ["nonce"] = "ties it to one sign-in",
+        ["azp"] = "the client that it was issued to",
+        ["auth_time"] = "when the person signed in",
+        ["acr"] = "how strongly the person signed in",
+        ["amr"] = "by which means the person signed in",
+        ["scope"] = "what it allows",
+        ["email"] = "e-mail address",
+        ["email_verified"] = "whether the address was confirmed",
+        ["name"] = "full name",
+        ["sid"] = "the session it belongs to",
     };
 
     public static string? MeaningOf(string claim) => Meanings.GetValueOrDefault(claim);
