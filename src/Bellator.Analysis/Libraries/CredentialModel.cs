@@ -27,6 +27,9 @@ public sealed class CredentialModel
     /// <summary>Calls that verify one, in files that show it.</summary>
     public List<string> Verifies { get; set; } = [];
 
+    /// <summary>The calls that make one have places of the kind <c>token-no-expiry</c>: where none is told, it has an expiry time.</summary>
+    public bool SaysExpiry { get; set; }
+
     /// <summary>What ends it when it is not used, by default; empty for nothing.</summary>
     public string Idle { get; set; } = "";
 

@@ -71,6 +71,8 @@ internal sealed class ForgeryTable(AccountContext context, SessionContext sessio
 
         return new JourneyEvidence(context, entry).CallsNamed(context.Words.TellsOfForgery).FirstOrDefault() is { } call
             ? new(entry, ForgeryState.Protected, $"{call.Note} in the code", Known(call))
+            : entry.Guards.FirstOrDefault(g => g.Asks == Requirement.Perhaps || (g.Asks == Requirement.Other && g.Function is null)) is { } unknown
+            ? new(entry, ForgeryState.Unclear, $"what {unknown.Name} does was not understood", Known(new StepEvidence(unknown.At, unknown.Name)))
             : new(entry, ForgeryState.Open, "nothing was found but the cookie’s own SameSite", Known(new StepEvidence(entry.At, entry.Address)));
     }
 

@@ -23,7 +23,7 @@ internal sealed class LifeCycle(AccountContext context, SessionContext sessions,
     [
         SignIn(family, model),
         Registering(family, model),
-        RoleChange(family),
+        RoleChange(family, model.Kind == "token"),
         PasswordSet(family, model, JourneyKind.ChangePassword, LifeEvent.PasswordChange),
         PasswordSet(family, model, JourneyKind.Recover, LifeEvent.PasswordReset),
         SignOut(family, model),
@@ -82,11 +82,13 @@ internal sealed class LifeCycle(AccountContext context, SessionContext sessions,
     }
 
     /// <summary>A right that is put into the credential stays there when it is taken away.</summary>
-    private LifeCell RoleChange(string family)
+    /// <param name="isToken">What is put into it is not followed.</param>
+    private LifeCell RoleChange(string family, bool isToken = false)
     {
         var roles = context.Program.Functions.Where(f => !f.IsBrought && Languages.Family(f.File.Source.Language) == family)
             .SelectMany(context.KeptInSession).Where(k => context.Words.TellsOfRole(k.Key)).Select(k => new StepEvidence(k.At, k.Key)).ToList();
-        return roles.Count > 0 ? LifeCell.Of(LifeEvent.RoleChange, LifeState.Stays, $"“{roles[0].Note}” is kept in it", roles)
+        return isToken ? LifeCell.Of(LifeEvent.RoleChange, LifeState.Unclear, "whether a role is put into it was not followed")
+            : roles.Count > 0 ? LifeCell.Of(LifeEvent.RoleChange, LifeState.Stays, $"“{roles[0].Note}” is kept in it", roles)
             : context.Surface.EntryPoints.Any(e => e.Guards.Any(g => g.Asks == Requirement.Role)) ? LifeCell.Of(LifeEvent.RoleChange, LifeState.Ends, "no role was seen in it")
             : LifeCell.Of(LifeEvent.RoleChange, LifeState.NotNeeded, "no address asks for a role");
     }
@@ -176,7 +178,9 @@ internal sealed class LifeCycle(AccountContext context, SessionContext sessions,
             var open = context.Flow.Events.At("token-no-expiry").Where(e => e.Depth == 0 && files.Any(f => f.Index == e.At.File)).Select(e => new StepEvidence(e.At, "no expiry time")).ToList();
             yield return LifeCell.Of(LifeEvent.Idle, LifeState.NotNeeded, "a token has one end, if any");
             yield return open.Count > 0 ? LifeCell.Of(LifeEvent.Absolute, LifeState.Stays, "it has no expiry time", open)
-                : isIssued ? LifeCell.Of(LifeEvent.Absolute, LifeState.Ends, "it has an expiry time") : LifeCell.Of(LifeEvent.Absolute, LifeState.Unclear, "it is issued elsewhere");
+                : !isIssued ? LifeCell.Of(LifeEvent.Absolute, LifeState.Unclear, "it is issued elsewhere")
+                : model.SaysExpiry ? LifeCell.Of(LifeEvent.Absolute, LifeState.Ends, "it has an expiry time")
+                : LifeCell.Of(LifeEvent.Absolute, LifeState.Unclear, "whether it gets an expiry time was not followed");
             yield break;
         }
 

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Bellator.Analysis.Libraries;
 using Bellator.Tokens.Cookies;
 
@@ -10,8 +9,8 @@ internal sealed class TrafficRemarks(IdentifierClassifier words)
     private const int MostNamed = 6;
     private readonly Dictionary<(string Subject, string Name), (RemarkKind Kind, string Text, string Source, List<int> Exchanges)> _gathered = [];
 
-    /// <summary>What was answered to whom: by address, whether a credential was sent, and the answer.</summary>
-    private readonly Dictionary<string, (bool Good, bool Refused)> _answers = new(StringComparer.Ordinal);
+    /// <summary>Addresses that answered to a credential which was still good.</summary>
+    private readonly HashSet<string> _answered = new(StringComparer.Ordinal);
 
     /// <summary>Looks at one request, in the order of the capture.</summary>
     public void Sent(TrafficExchange exchange, List<(CapturedCredential Credential, CapturedValue Value)> sent, IReadOnlyDictionary<string, CapturedCredential> byValue)
@@ -126,25 +125,24 @@ internal sealed class TrafficRemarks(IdentifierClassifier words)
         }
     }
 
-    /// <summary>A value that was ended, sent again to where it was good before, or where nobody gets in without one.</summary>
+    /// <summary>A value that was ended, sent again to where it was good before.</summary>
     private void Accepted(TrafficExchange exchange, List<(CapturedCredential Credential, CapturedValue Value)> sent)
     {
         var isGood = exchange.Status is >= 200 and < 300;
-        var isRefused = exchange.Status is 401 or 403 || (exchange.Status is >= 300 and < 400 && exchange.Header("Location") is { } location && LeadsToSignIn(location));
         var key = exchange.Url.Host + " " + exchange.Address;
-        var (good, refused) = _answers.GetValueOrDefault(key);
         foreach (var (_, value) in sent)
         {
-            if (isGood && exchange.IsContent && good && value.Ended < exchange.Index && !sent.Exists(s => s.Value.Ended is null))
+            if (isGood && exchange.IsContent && _answered.Contains(key) && value.Ended < exchange.Index && !sent.Exists(s => s.Value.Ended is null))
             {
                 value.AcceptedAfter.Add(exchange.Index);
             }
         }
 
-        _answers[key] = (good || (isGood && sent.Exists(s => s.Value.Ended is null)), refused || isRefused);
+        if (isGood && sent.Exists(s => s.Value.Ended is null))
+        {
+            _answered.Add(key);
+        }
     }
-
-    private bool LeadsToSignIn(string location) => location.Split('/', '?').Any(s => words.IsSignIn(s));
 
     private void Gather(string subject, string name, RemarkKind kind, string text, string source, params int[] exchanges)
     {
