@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Bellator.Audit.Auditing;
 using Bellator.Storage;
 using Bellator.Storage.Reviews;
@@ -102,6 +103,15 @@ public abstract class ReviewPage(Database database) : PageModel, IAsyncDisposabl
         }
 
         return shown;
+    }
+
+    private static readonly JsonSerializerOptions Line = new(JsonSerializerDefaults.Web);
+
+    /// <summary>Tells the page how far long work is: a line of JSON, sent at once.</summary>
+    protected async Task TellAsync(object line)
+    {
+        await Response.WriteAsync(JsonSerializer.Serialize(line, Line) + "\n", Gone);
+        await Response.Body.FlushAsync(Gone);
     }
 
     public async ValueTask DisposeAsync()

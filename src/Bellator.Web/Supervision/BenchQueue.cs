@@ -4,7 +4,11 @@ using System.Text.Json;
 namespace Bellator.Web.Supervision;
 
 /// <summary>There is as much to do already as is taken on; the visitor is asked to come again.</summary>
-public sealed class BusyException() : Exception("there is too much to do at present; try again in a moment");
+public sealed class BusyException() : Exception("there is too much to do at present; try again in a moment")
+{
+    /// <summary>The message as a page says it.</summary>
+    public string Sentence => char.ToUpperInvariant(Message[0]) + Message[1..] + ".";
+}
 
 /// <summary>
 /// Does the bench's costly work in a helper process, one piece after another, within the time that each is given: a piece that is not done

@@ -126,7 +126,7 @@ public sealed class CaptureModel(Database database, AccountTable accounts, Bench
         }
         catch (BusyException e)
         {
-            Message = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + ".";
+            Message = e.Sentence;
         }
     }
 

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Text;
-using System.Text.Json;
 using Bellator.Analysis.Libraries;
 using Bellator.Audit.Auditing;
 using Bellator.Audit.Reports;
@@ -51,7 +50,6 @@ public sealed class PasswordsModel(Database database, AccountTable accounts, Ben
     private static readonly TimeSpan MeasureTime = TimeSpan.FromSeconds(4);
 
     private static readonly TimeSpan VerifyTime = TimeSpan.FromSeconds(30);
-    private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web);
 
     public override string Stage => "Passwords";
 
@@ -216,7 +214,7 @@ public sealed class PasswordsModel(Database database, AccountTable accounts, Ben
         }
         catch (BusyException e)
         {
-            await TellAsync(new { error = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + "." });
+            await TellAsync(new { error = e.Sentence });
         }
         catch (OperationCanceledException)
         {
@@ -342,10 +340,4 @@ public sealed class PasswordsModel(Database database, AccountTable accounts, Ben
     private static readonly IdentifierClassifier Words = new(LibraryModels.Shipped);
 
     private static bool IsText(ReportedColumn column) => column.Type.Contains("char", StringComparison.Ordinal) || column.Type.Contains("text", StringComparison.Ordinal) || column.Type.Contains("binary", StringComparison.Ordinal);
-
-    private async Task TellAsync(object line)
-    {
-        await Response.WriteAsync(JsonSerializer.Serialize(line, Plain) + "\n", Gone);
-        await Response.Body.FlushAsync(Gone);
-    }
 }

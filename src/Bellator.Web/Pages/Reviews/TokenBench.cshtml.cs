@@ -1,5 +1,4 @@
 using System.Text;
-using System.Text.Json;
 using Bellator.Analysis.Libraries;
 using Bellator.Storage;
 using Bellator.Tokens;
@@ -44,7 +43,6 @@ public sealed class TokenBenchModel(Database database, BenchQueue bench) : Revie
     private const int MaxSearchSeconds = 60;
     private static readonly TimeSpan SampleTime = TimeSpan.FromSeconds(20);
     private static readonly IdentifierClassifier Words = new(LibraryModels.Shipped);
-    private static readonly JsonSerializerOptions Plain = new(JsonSerializerDefaults.Web);
 
     /// <summary>Samples that ship with the application, and what they show.</summary>
     public static readonly IReadOnlyList<(string File, string Text)> Examples = [("ids-random.txt", "random"), ("ids-counter.txt", "digests of a counter"), ("ids-clock.txt", "a clock and a little chance")];
@@ -117,7 +115,7 @@ public sealed class TokenBenchModel(Database database, BenchQueue bench) : Revie
         }
         catch (BusyException e)
         {
-            await TellAsync(new { error = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + "." });
+            await TellAsync(new { error = e.Sentence });
         }
         catch (OperationCanceledException)
         {
@@ -157,7 +155,7 @@ public sealed class TokenBenchModel(Database database, BenchQueue bench) : Revie
         }
         catch (BusyException e)
         {
-            Message = char.ToUpperInvariant(e.Message[0]) + e.Message[1..] + ".";
+            Message = e.Sentence;
         }
     }
 
@@ -172,11 +170,5 @@ public sealed class TokenBenchModel(Database database, BenchQueue bench) : Revie
         {
             return new JudgedCookie(line, null, [], e.Message);
         }
-    }
-
-    private async Task TellAsync(object line)
-    {
-        await Response.WriteAsync(JsonSerializer.Serialize(line, Plain) + "\n", Gone);
-        await Response.Body.FlushAsync(Gone);
     }
 }
