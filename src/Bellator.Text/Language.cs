@@ -112,7 +112,7 @@ public static class Languages
             }
 
             // A page without a template's signs has no code; binding in the browser uses the same signs with attributes of its own.
-            if (extension is ".html" or ".htm" && (content.IndexOf("{%"u8) < 0 || content.IndexOf("ng-app"u8) >= 0))
+            if (extension is ".html" or ".htm" && ((content.IndexOf("{%"u8) < 0 && !IsServedTemplate(path, content)) || content.IndexOf("ng-app"u8) >= 0))
             {
                 return Language.Unknown;
             }
@@ -135,6 +135,11 @@ public static class Languages
 
         return Language.Unknown;
     }
+
+    /// <summary>Outputs alone make a page a template where it lies among templates, and nothing in it is bound in the browser.</summary>
+    private static bool IsServedTemplate(string path, ReadOnlySpan<byte> content) =>
+        content.IndexOf("{{"u8) >= 0 && path.Split('/')[..^1].Contains("templates", StringComparer.OrdinalIgnoreCase)
+        && content.IndexOf(" v-"u8) < 0 && content.IndexOf(" ng-"u8) < 0 && content.IndexOf(" x-data"u8) < 0 && content.IndexOf(" data-ng-"u8) < 0;
 
     public static bool CouldBe(string path) => ByExtension.ContainsKey(Path.GetExtension(path)) || Path.GetExtension(path).Length == 0 || IsSettings(path);
 

@@ -57,11 +57,22 @@ internal static class FieldAccess
 
         if (value.Types.Contains("rows"))
         {
-            joined = AbstractValue.Join(joined, new AbstractValue { Types = ["row"], Payload = value.Payload });
+            joined = AbstractValue.Join(joined, new AbstractValue { Types = OneOf(value.Types), Payload = value.Payload });
         }
 
         return joined ?? AbstractValue.Unknown;
     }
+
+    /// <summary>The types of one of several rows: of which table it is, and whether it is whole, holds for each.</summary>
+    public static IReadOnlyList<string> OneOf(IReadOnlyList<string> rows, string kind = "row") => rows.Any(IsOfRecords) ? [kind, .. rows.Where(IsOfRecords)] : [kind];
+
+    private static bool IsOfRecords(string type) => type[0] is RecordsMark or WholeMark;
+
+    /// <summary>Begins a type that says of which table or class records are.</summary>
+    public const char RecordsMark = '&';
+
+    /// <summary>Begins a type that says of which table or class records are given with all their columns.</summary>
+    public const char WholeMark = '=';
 
     /// <summary>The value without its parts: where they come from is said of the whole.</summary>
     public static AbstractValue Flattened(AbstractValue value) => value.Fields is null ? value : new AbstractValue { Taints = DeepTaints(value), Types = value.Types, Name = value.Name };

@@ -183,9 +183,13 @@ internal sealed class GuardAnalysis(IrFunction function, AbstractValue?[] values
     }
 
     /// <summary>Two tests say the same of the same value, though it may have been read twice.</summary>
-    private bool Agree(GuardFact one, GuardFact other) => one == other
+    private bool Agree(GuardFact one, GuardFact other) => one == other || AreDecidedBySettings(one, other)
         || (one is { Of: null, Value: >= 0 } && other is { Of: null, Value: >= 0 } && one.Safe == other.Safe && values[one.Value] is { Taints: [{ Altered: false } mine] }
             && values[other.Value] is { Taints: [{ Altered: false } theirs] } && mine.Origin.IsSameValue(theirs.Origin));
+
+    /// <summary>Settings decide on both ways; not where the two sides of one test come together again, as after <c>setting || "default"</c>.</summary>
+    private static bool AreDecidedBySettings(GuardFact one, GuardFact other) =>
+        one.Of is { Kind: OriginKind.Error } mine && other.Of is { Kind: OriginKind.Error } theirs && (mine.Function != theirs.Function || mine.Index == theirs.Index);
 
     /// <summary>Values vouched for by taking the edge, if the block can be entered by no other.</summary>
     public IEnumerable<GuardFact> OnEdge(int from, int to, bool onlyWay = true)
@@ -210,7 +214,7 @@ internal sealed class GuardAnalysis(IrFunction function, AbstractValue?[] values
         // Whoever installs the program decides what it tells of itself.
         var tested = TestedByItself(condition, truth, depth);
         var instruction = function.Instructions[condition];
-        return IsSetting(condition) || (instruction.Op == Opcode.Binary && (IsSetting(instruction.A) || IsSetting(instruction.B))) ? [.. tested, DecidedBySetting] : tested;
+        return IsSetting(condition) || (instruction.Op == Opcode.Binary && (IsSetting(instruction.A) || IsSetting(instruction.B))) ? [.. tested, DecidedBySetting(condition, truth)] : tested;
     }
 
     private IEnumerable<GuardFact> TestedByItself(int condition, bool truth, int depth)
@@ -289,7 +293,7 @@ internal sealed class GuardAnalysis(IrFunction function, AbstractValue?[] values
     /// <summary>A container whose keys the program has chosen.</summary>
     private bool IsMap(int value) => values[value] is { IsTainted: false, Fields: not null };
 
-    private static readonly GuardFact DecidedBySetting = new(-1, OutputContext.All, new Origin(OriginKind.Error, "", null, -1, -1));
+    private static GuardFact DecidedBySetting(int condition, bool truth) => new(-1, OutputContext.All, new Origin(OriginKind.Error, "", null, condition, truth ? 1 : 0));
 
     /// <summary>A setting: the facts say so, or it is a constant that no file of the program binds.</summary>
     private bool IsSetting(int value) => value >= 0

@@ -53,6 +53,9 @@ internal sealed record PageState
     /// <summary>What is sent is a page, as far as is known; not after another kind of content was announced.</summary>
     public bool IsPage { get; init; } = true;
 
+    /// <summary>The program has said that what it sends is a page.</summary>
+    public bool IsAnnouncedPage { get; init; }
+
     /// <summary>After a value: where an attribute's value begins, it is one without quotes.</summary>
     public PageState AfterValue()
     {

@@ -32,6 +32,9 @@ internal sealed class BlockState : IEquatable<BlockState>
     /// <summary>On one way at least what is sent is a page.</summary>
     public bool MayBePage => Array.Exists(_pages, p => p.IsPage);
 
+    /// <summary>On one way at least it was announced as one.</summary>
+    public bool MayBeAnnouncedPage => Array.Exists(_pages, p => p.IsAnnouncedPage);
+
     /// <summary>What has become of the object that an instruction made; null if it was not changed in place. Numbers below zero are members of the object itself.</summary>
     public AbstractValue? Object(int made) => _objects is null ? null : _objects.GetValueOrDefault(made);
 

@@ -82,7 +82,7 @@ internal sealed partial class FunctionAnalyzer
             return callee is { Library: not null, Targets.Count: > 0 } ? AbstractValue.Join(ofLibrary, ApplyTargets(callee.Targets, site)) : ofLibrary;
         }
 
-        if (callee.Targets.Count == 0 && callee.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, CalledItself)).FirstOrDefault(m => m is not null) is { } itself)
+        if (callee.Targets.Count == 0 && CalledObject(callee) is { } itself)
         {
             // An object of a library's that is called as a function is.
             return ApplyFact(itself, site with { Receiver = callee }, false);
@@ -140,6 +140,11 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
+        if (IsTemplate && _function.Instructions[instruction.A] is { Op: Opcode.Global, Text: { } helper } && TemplateFunction(helper) is { } ofPages)
+        {
+            return ApplyFunction(ofPages, site);
+        }
+
         if (name is not null && _facts.Call("new " + name) is { } constructor)
         {
             return ApplyFact(constructor, site, false);
@@ -148,6 +153,13 @@ internal sealed partial class FunctionAnalyzer
         // A helper of templates makes markup and escapes what it puts in. What a call gave is called here: what that does with its arguments is anybody's guess.
         return UnknownCall(site, passArguments: !IsTemplate && (name is not null || (!_php && CalledName(index).Length > 0)));
     }
+
+    /// <summary>What readers of templates put before the name of a filter.</summary>
+    private const string FilterMark = "<filter>";
+
+    /// <summary>A function of the program's own that pages may call: as a filter, or by a tag.</summary>
+    private IrFunction? TemplateFunction(string name) =>
+        _program.Program.TemplateFunction(name.StartsWith(FilterMark, StringComparison.Ordinal) ? name[FilterMark.Length..] : name, _program.Vocabulary.ServesTemplates);
 
     private string? NameOf(int value, AbstractValue known)
     {
@@ -232,6 +244,11 @@ internal sealed partial class FunctionAnalyzer
         if (fact is null)
         {
             return null;
+        }
+
+        if (fact.DefinedOn is { } on)
+        {
+            DefineMembers(member, value, on);
         }
 
         ApplyFact(fact, new CallSite(index, target, [value], [operand]), false);

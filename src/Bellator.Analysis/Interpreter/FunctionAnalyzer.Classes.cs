@@ -78,6 +78,12 @@ internal sealed partial class FunctionAnalyzer
         else if (self.Types.Count > 1 && _facts.Call("new " + self.Types[1]) is { } outside)
         {
             ApplyFact(outside, site with { Receiver = self }, false);
+            if (outside.Access is { Unsaved: true })
+            {
+                // It is written when it is told to, with what it was made with.
+                var given = site.Names.Select((n, i) => (Name: n, Value: i < site.Arguments.Count ? site.Arguments[i] : AbstractValue.Unknown)).Where(g => g.Name is { Length: > 0 });
+                self = self.With(types: [.. self.Types, UnsavedRecord], carried: new AbstractValue { Fields = AbstractValue.Bounded(given.DistinctBy(g => g.Name).ToDictionary(g => g.Name!, g => g.Value, StringComparer.Ordinal)) });
+            }
         }
         else
         {

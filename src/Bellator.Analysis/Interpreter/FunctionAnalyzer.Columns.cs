@@ -31,6 +31,13 @@ internal sealed partial class FunctionAnalyzer
     private bool IsMapped(string type) =>
         _program.Program.OutsideBase(_program.Program.Classes[ClassNumber(type)].Primary) is { } outside && _facts.Field(OutsideName(type, outside), "query") is { Records: true };
 
+    /// <summary>What was set on fetched records of the table before, where the object is one: saving it writes that.</summary>
+    private AbstractValue ChangedOn(AbstractValue record)
+    {
+        var table = RecordsName(record) ?? (record.Types.FirstOrDefault(t => t[0] == '#') is { } type ? _program.Program.Classes[ClassNumber(type)].ShortName : null);
+        return table is not null && _changed.TryGetValue(table, out var known) ? new AbstractValue { Fields = AbstractValue.Bounded(new(known.Fields)) } : AbstractValue.Unknown;
+    }
+
     /// <summary>All that was changed is written.</summary>
     private void RaiseTracked(CallModel fact, CallSite site)
     {

@@ -449,7 +449,8 @@ internal sealed partial class FunctionAnalyzer
     private void AddWidening(CallSite site, Dictionary<string, AbstractValue> columns)
     {
         var isLimited = site.Receiver.Payload?.Parts.Any(NamesSubject) ?? false;
-        if ((isLimited || StandsForSubject(site.Receiver) || site.Receiver.Types.Contains(LimitedRecords)) && !site.Arguments.Any(NamesSubject) && site.Argument(0) is { Constant: { Length: > 0 } other })
+        if ((isLimited || StandsForSubject(site.Receiver) || site.Receiver.Types.Contains(LimitedRecords)) && !site.Arguments.Any(NamesSubject)
+            && (site.Argument(0) is { Constant: { Length: > 0 } column } ? column : site.Argument(0) is { Constant: null, Fields: { Count: > 0 } several } ? string.Join(", ", several.Keys) : null) is { } other)
         {
             columns[WidenedBy + other] = Tested;
         }

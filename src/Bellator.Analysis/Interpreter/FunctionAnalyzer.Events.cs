@@ -95,6 +95,11 @@ internal sealed partial class FunctionAnalyzer
                 continue;
             }
 
+            if (!MayBePage(sink))
+            {
+                continue;
+            }
+
             if (sink.OnlyText && (value.Types.Contains("list") || value.Fields is not null))
             {
                 continue;

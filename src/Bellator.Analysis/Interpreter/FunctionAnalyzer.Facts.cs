@@ -37,6 +37,11 @@ internal sealed partial class FunctionAnalyzer
             NoteAnnounced(site.Argument(announced), _function.BlockOf[site.Index]);
         }
 
+        if (fact.Announces is { } said)
+        {
+            NoteAnnounced(said, site);
+        }
+
         if (fact.Render is { } render)
         {
             HandToView(render, named);
@@ -70,15 +75,21 @@ internal sealed partial class FunctionAnalyzer
         }
 
         var result = fact.IsOnlyOfSurface || fact.Runs is not null ? UnknownCall(site, passArguments: _function.Instructions[site.Index].Op == Opcode.Call) : ResultOf(fact, site);
-        foreach (var type in fact.ReturnTypes)
+        var isWhole = fact.WholeIf is { } all && (site.Arguments.Count == 0 || site.Argument(0).Constant == all);
+        foreach (var type in fact.ReturnTypes.Where(t => !isWhole || t != SomeColumns))
         {
             result = type == "self" ? (fact.Update is null ? site.Receiver : result) : result.With(types: result.Types.Contains(type) ? result.Types : [.. result.Types, type]);
         }
 
-        if (fact.ReturnTypes.Contains(Projected) || fact.ReturnTypes.Contains(SomeColumns))
+        if (!isWhole && (fact.ReturnTypes.Contains(Projected) || fact.ReturnTypes.Contains(SomeColumns)))
         {
             var along = fact.ReturnTypes.Contains(SomeColumns);
             result = result.With(types: [.. result.Types.Where(t => t[0] != WholeMark || (along && t.Contains(RelationMark, StringComparison.Ordinal)))]);
+        }
+
+        if (fact.ReturnsClass.Count > 0)
+        {
+            return fact.ReturnsClass.Select(_program.Program.OnlyDerived).FirstOrDefault(c => c is not null) is { } own ? new AbstractValue { Targets = [own] } : new AbstractValue { Library = fact.ReturnsClass[^1] };
         }
 
         if (fact.ReturnsOwn is { } library && _program.Program.OnlyDerived(library) is { } derived)
@@ -291,10 +302,14 @@ internal sealed partial class FunctionAnalyzer
             return fact.SafeFor.Count > 0 ? MadeSafe(unchanged, fact.SafeFor) : unchanged;
         }
 
-        if (fact.Defines is [var methodName, var methodBody] && _function.Class is { } definer && site.Argument(methodName).Constant is { } defined)
+        if (fact.Defines is [var methodName, var methodBody] && site.Argument(methodName).Constant is { } defined && (_function.Class is not null || fact.DefinedOn is not null))
         {
-            Keep(new StoreKey(StoreKind.Field, definer.Primary.Id, defined), site.Argument(methodBody));
-            Keep(new StoreKey(StoreKind.Library, 0, Defined + defined), site.Argument(methodBody));
+            if (_function.Class is { } definer)
+            {
+                Keep(new StoreKey(StoreKind.Field, definer.Primary.Id, defined), site.Argument(methodBody));
+            }
+
+            Define(defined, site.Argument(methodBody), fact.DefinedOn);
             return AbstractValue.Unknown;
         }
 
@@ -413,6 +428,34 @@ internal sealed partial class FunctionAnalyzer
 
     /// <summary>Before the name of a method that a class defines by a call, whichever class it is.</summary>
     private const string Defined = "<defined>";
+
+    /// <summary>What a function is called on that is no method of a class.</summary>
+    private const string CalledOn = "<called on>";
+
+    /// <summary>Objects get a method that no class declares; in its body the object is of the type.</summary>
+    private void Define(string name, AbstractValue body, string? on)
+    {
+        Keep(new StoreKey(StoreKind.Library, 0, Defined + name), body);
+        foreach (var function in on is null ? [] : body.Targets.OfType<IrFunction>())
+        {
+            Keep(new StoreKey(StoreKind.Library, function.Id, CalledOn), AbstractValue.OfType(on!));
+        }
+    }
+
+    /// <summary>A member that is set is a method, or an object of methods.</summary>
+    private void DefineMembers(string member, AbstractValue value, string on)
+    {
+        if (value.Targets.Count > 0)
+        {
+            Define(member, value, on);
+            return;
+        }
+
+        foreach (var (name, body) in value.Fields ?? [])
+        {
+            Define(name, body, on);
+        }
+    }
 
     /// <summary>The argument from which a replacement takes every "..", so that a name stays in its folder; null for any other.</summary>
     private static int? StripsParents(CallModel fact, CallSite site)

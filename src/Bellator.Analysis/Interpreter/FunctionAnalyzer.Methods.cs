@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Summaries;
 using Bellator.Text;
 
@@ -120,6 +121,11 @@ internal sealed partial class FunctionAnalyzer
             return ApplyTargets(member.Targets, site);
         }
 
+        if (CallMember(index, receiver, method, site) is { } ofMember)
+        {
+            return ofMember;
+        }
+
         if (receiver.Library is { } library)
         {
             if (_facts.Call(_facts.Canonical(library) + "." + method) is { } fact)
@@ -147,6 +153,25 @@ internal sealed partial class FunctionAnalyzer
 
         return GuessMethod(site, in instruction, receiver, method);
     }
+
+    /// <summary>What the program has put on the request or the application is called: <c>ctx.db('hives')</c>.</summary>
+    private AbstractValue? CallMember(int index, AbstractValue receiver, string method, CallSite site)
+    {
+        var kept = LivesWithRequest(receiver) ? ReadRequestMember(index, receiver, method) : receiver.Types.Select(t => ReadApplicationMember(t, method)).FirstOrDefault(v => v is not null);
+        if (kept is null)
+        {
+            return null;
+        }
+
+        var called = site with { Receiver = kept };
+        return kept.Targets.Count > 0 ? ApplyTargets(kept.Targets, site)
+            : CalledObject(kept) is { } itself ? ApplyFact(itself, called, false)
+            : kept.Library is { } library && _facts.Call(_facts.Canonical(library)) is { } fact ? ApplyFact(fact, called, false)
+            : null;
+    }
+
+    /// <summary>What the facts say of an object of a library's that is called as a function is.</summary>
+    private CallModel? CalledObject(AbstractValue callee) => callee.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, CalledItself)).FirstOrDefault(m => m is not null);
 
     /// <summary>The receiver's type is not known: take it by its name, or the method by being the only one of its name.</summary>
     private AbstractValue GuessMethod(CallSite site, in Instruction instruction, AbstractValue receiver, string method)

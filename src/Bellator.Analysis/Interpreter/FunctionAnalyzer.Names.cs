@@ -75,7 +75,7 @@ internal sealed partial class FunctionAnalyzer
             return FromView(self);
         }
 
-        return owner.Class is null ? AbstractValue.Unknown : SetOfRecords(owner.Class.ActsFor ?? owner.Class.Primary);
+        return owner.Class is null ? _rules.CommonJs ? _visit.Load(new StoreKey(StoreKind.Library, owner.Id, CalledOn)) ?? AbstractValue.Unknown : AbstractValue.Unknown : SetOfRecords(owner.Class.ActsFor ?? owner.Class.Primary);
     }
 
     private AbstractValue EvaluateGlobal(int index, string name)

@@ -40,6 +40,30 @@ internal sealed partial class FunctionAnalyzer
         }
     }
 
+    /// <summary>A call says by its facts what kind of content the answer is; where the kind is not known, it says nothing.</summary>
+    private void NoteAnnounced(AnnouncedModel said, CallSite site)
+    {
+        if (said.Header is { } header && site.Argument(header).Constant?.Equals("content-type", StringComparison.OrdinalIgnoreCase) is not true && (said.Headers is null || site.Argument(header).Constant is not null))
+        {
+            return;
+        }
+
+        var kind = said.Headers is { } headers && site.Argument(headers).Fields?.FirstOrDefault(f => f.Key.Equals("content-type", StringComparison.OrdinalIgnoreCase)).Value is { } among ? among
+            : said.Kind is { } at ? site.Argument(at) : null;
+        if (kind is not null && Beginning(kind) is { Length: > 0 } text)
+        {
+            NoteKind(text);
+        }
+    }
+
+    /// <summary>Whether what is sent here may be a page.</summary>
+    private bool MayBePage(SinkModel sink) => sink.SentAs switch
+    {
+        "page" => _state.MayBePage,
+        "announced" => _state.MayBeAnnouncedPage,
+        _ => true,
+    };
+
     /// <summary>What a call of the program's own announces by what it is given.</summary>
     private void NoteAnnouncedBy(FunctionSummary summary, IReadOnlyList<AbstractValue> arguments)
     {
@@ -56,8 +80,8 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>From here on what is sent is of this kind: the last one that is announced counts.</summary>
     private void NoteKind(string kind)
     {
-        var isPage = kind.Contains("html", StringComparison.OrdinalIgnoreCase);
-        _state = _state.With(p => p.IsPage == isPage ? p : p with { IsPage = isPage });
+        var isPage = kind.Contains("htm", StringComparison.OrdinalIgnoreCase);
+        _state = _state.With(p => p.IsPage == isPage && p.IsAnnouncedPage == isPage ? p : p with { IsPage = isPage, IsAnnouncedPage = isPage });
     }
 
     /// <summary>What holds where a block begins: what its predecessors left.</summary>

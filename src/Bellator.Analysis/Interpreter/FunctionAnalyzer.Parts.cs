@@ -187,7 +187,7 @@ internal sealed partial class FunctionAnalyzer
         return new AbstractValue { Taints = [StoredTaint(index, name), .. person, .. target.Taints.Where(t => t.Selects)], Name = name };
     }
 
-    private static AbstractValue RowOf(AbstractValue rows, string type = "row") => new() { Types = [type], Taints = rows.Taints, Payload = rows.Payload };
+    private static AbstractValue RowOf(AbstractValue rows, string type = "row") => new() { Types = FieldAccess.OneOf(rows.Types, type), Taints = rows.Taints, Payload = rows.Payload };
 
     private Taint StoredTaint(int index, string name)
     {

@@ -55,8 +55,20 @@ internal sealed partial class FunctionAnalyzer
     }
 
     /// <summary>A method that the record's class has. Where it writes the record, as the mapper's own of that name does, both hold.</summary>
+    /// <summary>Noted of a class's method that is called on a selection of its records.</summary>
+    internal const string OnSelection = "<on a selection>";
+
     private AbstractValue? OnRecord(AbstractValue receiver, string method, CallSite site)
     {
+        if (_rules.ImplicitReceiver && receiver.Types.Contains("rows") && receiver.Types.FirstOrDefault(t => t[0] == RecordsMark) is { } set && _program.Program.FindClass(set[1..], _file) is { } type
+            && _program.Program.FindMethod(type.Primary, method) is { IsStatic: true } ofClass)
+        {
+            // A class's own method works on any selection of its records, and mostly gives back a part of it.
+            Keep(new StoreKey(StoreKind.Library, ofClass.Id, OnSelection), AbstractValue.OfType("rows"));
+            var selected = ApplyFunction(ofClass, site with { Receiver = TypedValue("#" + type.Primary.Id) });
+            return selected.Types.Contains("rows") ? receiver : selected;
+        }
+
         if (RecordClass(receiver) is not { } owner || _program.Program.FindMethod(owner, method) is not { } function)
         {
             return null;

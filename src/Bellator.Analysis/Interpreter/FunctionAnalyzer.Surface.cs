@@ -21,10 +21,10 @@ internal sealed partial class FunctionAnalyzer
     public const string RelatedRecords = "related";
 
     /// <summary>Begins a type that stands for the records of one table, by its name.</summary>
-    internal const char RecordsMark = '&';
+    internal const char RecordsMark = FieldAccess.RecordsMark;
 
     /// <summary>A type that begins like this is one or more whole records of a table, with all their columns.</summary>
-    internal const char WholeMark = '=';
+    internal const char WholeMark = FieldAccess.WholeMark;
 
     /// <summary>The type of what has only some columns of its records.</summary>
     internal const string Projected = "projected";
@@ -67,7 +67,7 @@ internal sealed partial class FunctionAnalyzer
             if (!access.Unsaved && !RaiseMade(access, site, guessed))
             {
                 Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
-                    ("where", OnConditions(ConditionGiven(access, site), RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : AbstractValue.Unknown));
+                    ("where", fact.ColumnCondition || fact.Conditions || fact.Alternative ? WithConditions(fact, named) : OnConditions(ConditionGiven(access, site), RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : access is { Action: "edit", Model: -1 } ? ChangedOn(site.Receiver) : AbstractValue.Unknown));
             }
         }
 
@@ -359,6 +359,7 @@ internal sealed partial class FunctionAnalyzer
 
             // What a statement over the records asks for, its rows have.
             result = fact.Model?.Of is > -1 && result.Payload is null && model.Payload is { } conditions && conditions.Types.Contains(QueryConditions) ? result.With(carried: conditions) : result;
+            result = fact.Model?.Given is { } given && _facts.AnswersRecords ? WithWhole(new AccessModel { ProjectionAt = given }, site, records, result) : result;
             return _facts.AnswersRecords && fact.Access is { } access && (access.Action is "view" or "list" || fact.ReturnTypes.Contains("row")) ? WithWhole(access, site, records, result) : result;
         }
 
@@ -376,7 +377,9 @@ internal sealed partial class FunctionAnalyzer
 
     /// <summary>Nothing says that only some columns are meant.</summary>
     private static bool IsWhole(AccessModel access, CallSite site) =>
-        !site.Receiver.Types.Contains(Projected) && !site.Receiver.Types.Contains(SomeColumns) && !access.Projection.Exists(o => site.Option(o) is not null) && !site.Has(access.ProjectionAt);
+        !site.Receiver.Types.Contains(Projected) && !site.Receiver.Types.Contains(SomeColumns) && !access.Projection.Exists(o => site.Option(o) is not null) && (access.ProjectionAt is not { } chosen || !site.Has(chosen) || site.Argument(chosen).Constant == EveryColumn);
+
+    private const string EveryColumn = "*";
 
     private static AbstractValue WithRecords(AbstractValue result, string records) => result.Types.Contains(records) || (result.Types.Count == 0 && result.Fields is null) ? result : result.With(types: [.. result.Types, records]);
 

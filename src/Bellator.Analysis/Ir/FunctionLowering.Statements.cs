@@ -9,6 +9,9 @@ internal sealed partial class FunctionLowering
     {
         switch (statement)
         {
+            case ExpressionStatement { Expression: Call call } when _demands.Count > 0 && Demanded(call) is { } outcome:
+                LowerDemand(call, outcome);
+                break;
             case ExpressionStatement expression:
                 Lower(expression.Expression);
                 break;
@@ -362,5 +365,25 @@ internal sealed partial class FunctionLowering
         {
             _code.Emit(Opcode.Export, export.Span, value, text: export.Exported);
         }
+    }
+
+    /// <summary>When the function goes on after the call; null for calls that demand nothing.</summary>
+    private DemandOutcome? Demanded(Call call) =>
+        call.Callee is Name or Member { Target: Name or ThisExpression } && _demands.TryGetValue(_file.Source.Text(call.Callee.Span).TrimStart('\\'), out var outcome)
+        && (outcome == DemandOutcome.Never || call.Arguments is [{ Spread: false }, ..]) ? outcome : null;
+
+    /// <summary>A test that ends the request: what comes after it runs only where it was passed.</summary>
+    private void LowerDemand(Call call, DemandOutcome outcome)
+    {
+        if (outcome == DemandOutcome.Never)
+        {
+            Lower(new ThrowExpression(call, call.Span));
+            return;
+        }
+
+        var refusal = new Call(call.Callee, [.. call.Arguments.Skip(1)], false, call.Span);
+        var ends = new ExpressionStatement(new ThrowExpression(refusal, call.Span), call.Span);
+        var goesOn = new Block([], call.Span);
+        LowerIf(outcome == DemandOutcome.Holds ? new If(call.Arguments[0].Value, goesOn, ends, call.Span) : new If(call.Arguments[0].Value, ends, goesOn, call.Span));
     }
 }

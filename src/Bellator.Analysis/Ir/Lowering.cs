@@ -6,7 +6,10 @@ namespace Bellator.Analysis.Ir;
 /// <summary>Turns the syntax of one file into functions of basic blocks. The syntax is not needed afterwards.</summary>
 public static class Lowering
 {
-    public static IrFile Lower(FileUnit unit)
+    internal static readonly IReadOnlyDictionary<string, DemandOutcome> NoDemands = new Dictionary<string, DemandOutcome>();
+
+    /// <param name="demands">Calls, as they are written, after which the request goes on only in one case.</param>
+    public static IrFile Lower(FileUnit unit, IReadOnlyDictionary<string, DemandOutcome>? demands = null)
     {
         NameBinder.Bind(unit);
         var file = new IrFile(unit.File)
@@ -16,7 +19,7 @@ public static class Lowering
             ErrorCount = unit.ErrorCount,
             DepthCutCount = unit.CutCount,
         };
-        FunctionLowering.LowerTopLevel(file, unit);
+        FunctionLowering.LowerTopLevel(file, unit, demands ?? NoDemands);
         return file;
     }
 
@@ -42,8 +45,11 @@ internal sealed partial class FunctionLowering
 
     private readonly Span? _at;
 
-    private FunctionLowering(IrFile file, IrFunction function, FunctionDeclaration? declaration, Span? at = null)
+    private readonly IReadOnlyDictionary<string, DemandOutcome> _demands;
+
+    private FunctionLowering(IrFile file, IrFunction function, FunctionDeclaration? declaration, IReadOnlyDictionary<string, DemandOutcome> demands, Span? at = null)
     {
+        _demands = demands;
         _at = at;
         _file = file;
         _rules = LanguageSemantics.For(file.Source.Language);
@@ -54,11 +60,11 @@ internal sealed partial class FunctionLowering
 
     private sealed record LoopTarget(string? Label, SsaBuilder.BlockBuilder Break, SsaBuilder.BlockBuilder? Continue);
 
-    public static void LowerTopLevel(IrFile file, FileUnit unit)
+    public static void LowerTopLevel(IrFile file, FileUnit unit, IReadOnlyDictionary<string, DemandOutcome> demands)
     {
         var function = new IrFunction { File = file, Name = "<file>", Span = unit.Body.Span };
         file.Functions.Add(function);
-        var lowering = new FunctionLowering(file, function, null);
+        var lowering = new FunctionLowering(file, function, null, demands);
 
         // Classes are declared before the first statement runs, and their names already need these.
         foreach (var statement in unit.Body.Statements.Where(s => s is NamespaceStatement or UseStatement))
@@ -75,7 +81,7 @@ internal sealed partial class FunctionLowering
         var brought = new IrClass { File = file, Name = type.Name + IrClass.BroughtMark, Kind = ClassKind.Class, Span = at, Base = type.Base, Traits = type.Traits, ActsFor = type, BroughtKind = code.Kind, BasesBehind = code.BasesBehind };
         file.Classes.Add(brought);
         type.Brought = brought;
-        var lowering = new FunctionLowering(file, file.Functions[0], null, at);
+        var lowering = new FunctionLowering(file, file.Functions[0], null, Lowering.NoDemands, at);
         foreach (var method in code.Methods)
         {
             brought.Methods[method.Name] = file.Functions[lowering.LowerFunction(method, brought)];
@@ -99,7 +105,7 @@ internal sealed partial class FunctionLowering
         };
         var index = _file.Functions.Count;
         _file.Functions.Add(function);
-        var lowering = new FunctionLowering(_file, function, declaration, _at);
+        var lowering = new FunctionLowering(_file, function, declaration, _demands, _at);
         lowering.LowerParameters(declaration, owner);
         lowering.LowerStatements(declaration.Body.Statements);
         lowering._code.Finish(function);
@@ -200,7 +206,7 @@ internal sealed partial class FunctionLowering
 
             // A declaration of its own, for null would make the variables of the top level its own.
             var initial = new FunctionDeclaration(function.Name, [], new Block([], declaration.Span), declaration.Span);
-            new FunctionLowering(_file, function, initial).LowerFields(declaration, function);
+            new FunctionLowering(_file, function, initial, _demands).LowerFields(declaration, function);
         }
 
         return index;

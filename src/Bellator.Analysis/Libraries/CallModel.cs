@@ -19,6 +19,9 @@ public sealed class CallModel
     /// <summary>The result is an object of the program's only class that is derived from this one of the library.</summary>
     public string? ReturnsOwn { get; set; }
 
+    /// <summary>The result is the program's only class that is derived from one of these of the library, or where there is none the last of them.</summary>
+    public List<string> ReturnsClass { get; set; } = [];
+
     /// <summary>The result is a request value of this kind; its name is the constant argument <see cref="Named"/>.</summary>
     public string? Source { get; set; }
 
@@ -38,6 +41,12 @@ public sealed class CallModel
 
     /// <summary>The class gets a method of its own: its name and body are these two arguments.</summary>
     public List<int> Defines { get; set; } = [];
+
+    /// <summary>With <see cref="Defines"/>, or where a member is set: what the object is on which the method is called, in its body.</summary>
+    public string? DefinedOn { get; set; }
+
+    /// <summary>With a result that is narrowed to some columns: it is not where nothing is given, or this as the first argument.</summary>
+    public string? WholeIf { get; set; }
 
     /// <summary>Arguments that are carried over into the result, changed or not.</summary>
     public List<int> Propagates { get; set; } = [];
@@ -242,6 +251,9 @@ public sealed class CallModel
 
     /// <summary>The argument may announce the kind of content that follows.</summary>
     public int? ContentType { get; set; }
+
+    /// <summary>The call says what kind of content the answer is.</summary>
+    public AnnouncedModel? Announces { get; set; }
 
     /// <summary>It says whether the kind of content was sent already.</summary>
     public bool AsksWhetherSent { get; set; }

@@ -12,6 +12,9 @@ public sealed class CredentialModel
     /// <summary>Nothing on the server says whether it is still good: all of it is in the browser.</summary>
     public bool InBrowser { get; set; }
 
+    /// <summary>With <see cref="InBrowser"/>: a setting may keep it on the server instead, found by an id.</summary>
+    public bool OrOnServer { get; set; }
+
     /// <summary>What brings it: "the cookie PHPSESSID".</summary>
     public string Carrier { get; set; } = "";
 

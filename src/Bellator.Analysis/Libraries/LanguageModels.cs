@@ -103,6 +103,11 @@ public sealed class LanguageModels
 
     internal List<string> MarkReaders { get; } = [];
 
+    internal Dictionary<string, string> MethodMarks { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Calls, as they are written, after which the request goes on only in one case.</summary>
+    public Dictionary<string, Ir.DemandOutcome> Demands { get; } = new(StringComparer.Ordinal);
+
     internal List<TableClassModel> Tables { get; } = [];
 
     internal List<ShapeModel> Shapes { get; } = [];

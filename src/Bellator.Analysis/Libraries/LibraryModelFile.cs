@@ -159,6 +159,12 @@ public sealed class LibraryModelFile
     /// <summary>Guard methods whose answer, yes or no, lets in or not.</summary>
     public List<string> AnsweringGuards { get; set; } = [];
 
+    /// <summary>Calls, as they are written, that end the request unless their first argument holds, unless it fails, or always.</summary>
+    public Dictionary<string, Ir.DemandOutcome> Demands { get; set; } = [];
+
+    /// <summary>Marks on a handler by which it answers only to some methods, with the method, or an asterisk where the mark's first argument lists them.</summary>
+    public Dictionary<string, string> MethodMarks { get; set; } = [];
+
     /// <summary>Methods by which a guard reads what a handler is marked with; with the name of the member that has them where others have such methods too.</summary>
     public List<string> MarkReaders { get; set; } = [];
 

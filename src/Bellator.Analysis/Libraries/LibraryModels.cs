@@ -182,6 +182,16 @@ public sealed class LibraryModels
             facts.MemberFilters[name] = option;
         }
 
+        foreach (var (call, outcome) in file.Demands)
+        {
+            facts.Demands[call] = outcome;
+        }
+
+        foreach (var (mark, method) in file.MethodMarks)
+        {
+            facts.MethodMarks[mark] = method;
+        }
+
         facts.ModuleGuards.AddRange(file.ModuleGuards);
         facts.GuardMethods.AddRange(file.GuardMethods);
         facts.AnsweringGuards.AddRange(file.AnsweringGuards);

@@ -19,6 +19,7 @@ internal static class ModelValidator
     private static readonly string[] Guarding = ["sign-in", "role", "open", "open-always", "throttle", "forgery", "forgery-off", "named", "only", "except"];
     internal static readonly string[] Journeys = ["register", "sign-in", "sign-out", "recover", "change-password", "change-email", "profile"];
     private static readonly string[] Actions = ["list", "view", "create", "edit", "delete"];
+    private static readonly string[] SentAs = ["page", "announced"];
     private static readonly string[] Tests = ["allow", "number", "text", "pattern", "fullmatch", "prefix"];
     private static readonly string[] Parts = ["query", "form", "body", "cookie", "header", "path", "upload", "input", "subject"];
 
@@ -45,6 +46,7 @@ internal static class ModelValidator
             {
                 Among(sink.Kind, Sinks, "kind of place", call);
                 Among(sink.Context, Positions, "position", call);
+                Among(sink.SentAs, SentAs, "way of sending", call);
             }
         }
 

@@ -85,6 +85,9 @@ public sealed class SinkModel
     /// <summary>A text that is put together for it is looked at wherever its parts come from.</summary>
     public bool Built { get; set; }
 
+    /// <summary>For <c>page</c>: <c>page</c> where it is one unless another kind of content was announced before, <c>announced</c> where it is one only if that was.</summary>
+    public string? SentAs { get; set; }
+
     /// <summary>Harmless where the argument is a list: a command as separate words.</summary>
     public bool OnlyText { get; set; }
 

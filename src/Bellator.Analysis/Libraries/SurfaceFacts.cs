@@ -318,6 +318,9 @@ public sealed class RecordModel
     /// <summary>The records are those that this argument stands for; -1 for the object.</summary>
     public int? Of { get; set; }
 
+    /// <summary>With <see cref="Of"/>: they are given back with the columns that this argument lists, all of them where it is an asterisk.</summary>
+    public int? Given { get; set; }
+
     /// <summary>The argument with the columns, as an object.</summary>
     public int? Columns { get; set; }
 }

@@ -49,6 +49,9 @@ public sealed class TableClassModel
 
     /// <summary>Marks on fields that are no columns.</summary>
     public List<string> Not { get; set; } = [];
+
+    /// <summary>By a library's base class (last part of its name), the columns that it brings, with their lengths where they are texts of one.</summary>
+    public Dictionary<string, Dictionary<string, int?>> Inherited { get; set; } = [];
 }
 
 /// <summary>Objects that a module gives to others and that declare tables, where no call takes them.</summary>

@@ -37,6 +37,8 @@ public sealed class ProgramModel
         IndexNames();
         _madeFor = new(() => Classes.Where(c => c is { Base: not null, BaseArguments: [_] })
             .GroupBy(c => (IrClass.ShortOf(c.Base!), IrClass.ShortOf(c.BaseArguments[0]))).ToDictionary(g => g.Key, g => g.First()));
+        _marked = new(() => Functions.Where(f => f.Annotations.Count > 0).SelectMany(f => f.Annotations.Select(a => (Function: f,
+            Name: (a.Arguments.FirstOrDefault(g => g.Name is null or "name")?.Value as Literal)?.Text ?? f.Name))).Distinct().ToLookup(m => m.Name, m => m.Function, StringComparer.Ordinal));
         _derived = new(() => Classes.Where(c => ReferenceEquals(c, c.Primary) && c.Base is not null).GroupBy(c => OutsideBase(c)?.TrimStart('\\') ?? "", StringComparer.OrdinalIgnoreCase)
             .ToDictionary(g => g.Key, g => g.Count() == 1 ? g.First() : null, StringComparer.OrdinalIgnoreCase));
     }
@@ -45,6 +47,13 @@ public sealed class ProgramModel
     public IrClass? OnlyDerived(string library) => _derived.Value.GetValueOrDefault(library);
 
     private readonly Lazy<Dictionary<string, IrClass?>> _derived;
+
+    /// <summary>The function that is known to templates by a name: one with a mark of the kind, which may give it another name than its own.</summary>
+    /// <param name="isMark">The last part of a mark's name says that templates may use the function.</param>
+    public IrFunction? TemplateFunction(string name, Func<string, bool> isMark) =>
+        _marked.Value[name].FirstOrDefault(f => f.Annotations.Any(a => isMark(IrClass.ShortOf(a.Name))));
+
+    private readonly Lazy<ILookup<string, IrFunction>> _marked;
 
     public SourceTree Tree { get; }
 

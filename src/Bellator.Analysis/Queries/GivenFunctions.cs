@@ -1,4 +1,5 @@
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Summaries;
 
 namespace Bellator.Analysis.Queries;
 
@@ -18,5 +19,12 @@ public static class GivenFunctions
         }
 
         return found ?? (IReadOnlySet<int>)System.Collections.Frozen.FrozenSet<int>.Empty;
+    }
+
+    /// <summary>Those of the calls whose callee differs from caller to caller: what one caller handed in says nothing of the way of another.</summary>
+    public static IReadOnlySet<int> SharedIn(IrFunction function, IReadOnlyList<CallEdge> calls)
+    {
+        var given = CalledIn(function);
+        return given.Count == 0 ? given : calls.Where(c => given.Contains(c.Instruction)).GroupBy(c => c.Instruction).Where(g => g.Select(c => c.Target).Distinct().Skip(1).Any()).Select(g => g.Key).ToHashSet();
     }
 }

@@ -1,6 +1,7 @@
 using System.Runtime.InteropServices;
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Incremental;
+using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Summaries;
 
@@ -27,6 +28,9 @@ public sealed partial class ProgramAnalysis
 
     /// <summary>What any code keeps in a field of a class's objects, as far as it is known.</summary>
     public AbstractValue? KeptIn(IrClass type, string field) => Stored(new StoreKey(StoreKind.Field, type.Id, field));
+
+    /// <summary>A class's method is called on a selection of its records somewhere: which rows it works on is for its callers to say.</summary>
+    public bool IsCalledOnSelection(IrFunction method) => method.IsStatic && Stored(new StoreKey(StoreKind.Library, method.Id, FunctionAnalyzer.OnSelection)) is not null;
 
     /// <summary>True if code was found that shows the page: then what the page uses without being given it, it makes itself.</summary>
     public bool IsShown(IrFile page) => IsShown(page.Index, 0);

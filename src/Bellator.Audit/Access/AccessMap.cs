@@ -104,7 +104,7 @@ public sealed class AccessMap
 
         foreach (var decision in entry.Decisions.Where(d => d.Column is not null || !d.IsTied))
         {
-            terms.Add(IsAbout(decision, use) ? $"record.{decision.Column} = subject" : $"unknown \"{textOf(decision.Happening.At)}\"");
+            terms.Add(IsAbout(decision, use) ? $"record.{decision.Column} = subject" : decision.IsRole ? $"role tested by \"{textOf(decision.Happening.At)}\"" : $"unknown \"{textOf(decision.Happening.At)}\"");
         }
 
         if (use.Terms is { HasUnknown: true, OfSubject: false })
@@ -151,7 +151,7 @@ public sealed class AccessMap
         for (var i = 0; i < uses.Count; i++)
         {
             // What a chain has found so far holds for what its last call does.
-            if (byStart[StartOf(uses[i])].Where(o => IsStepOf(o, uses[i])).ToList() is { Count: > 0 } steps)
+            if (uses[i].Happening.Fact is not { Alternative: true } && byStart[StartOf(uses[i])].Where(o => IsStepOf(o, uses[i])).ToList() is { Count: > 0 } steps)
             {
                 uses[i] = uses[i] with { Terms = steps.Aggregate(uses[i].Terms, (terms, step) => terms.After(step.Terms)) };
             }
@@ -206,7 +206,7 @@ public sealed class AccessMap
 
     /// <summary>What one happening does to records, with the terms on the rows.</summary>
     public IReadOnlyList<(TableAccess Access, RowTerms Terms)> RowsOf(AnalysisEvent happening) =>
-        _rowsOf.GetOrAdd(happening, e => [.. _surface.AccessesOf(e).Select(a => (Access: a, Terms: RowTerms.Of(e, a, _flow.Vocabulary))).Select(r => (AsOne(e, r.Access, r.Terms), r.Terms))]);
+        _rowsOf.GetOrAdd(happening, e => [.. _surface.AccessesOf(e).Select(a => (Access: a, Terms: RowTerms.Of(e, a, _flow.Vocabulary))).Select(r => (AsOne(e, r.Access, r.Terms), e.Depth == 0 && _flow.IsCalledOnSelection(e.Function) ? r.Terms with { HasUnknown = true } : r.Terms))]);
 
     /// <summary>A list of the rows that have one number, which the request names, is that row.</summary>
     private TableAccess AsOne(AnalysisEvent happening, TableAccess access, RowTerms terms) =>
@@ -292,16 +292,18 @@ public sealed class AccessMap
         var (left, right) = (RowTerms.IsSubject(happening.Role("left")), RowTerms.IsSubject(happening.Role("right")));
         if (left && happening.Role("left").Taints.All(t => t.Selects))
         {
-            decisions.Add(new SubjectDecision(happening, null, false, false, function));
+            decisions.Add(new SubjectDecision(happening, null, false, happening.Role("left").Taints.All(TellsOfRole), function));
         }
         else if (left != right)
         {
             // Both of the person say nothing of anybody else's records.
             var (person, other) = (happening.Role(left ? "left" : "right"), happening.Role(left ? "right" : "left"));
-            var isRole = person.Taints.Any(t => RowTerms.IsSubject(t) && t.Origin.Name is { } name && _flow.Vocabulary.TellsOfRole(name));
+            var isRole = person.Taints.Any(TellsOfRole);
             decisions.Add(new SubjectDecision(happening, other.Taints.FirstOrDefault(t => t.Origin.Kind == OriginKind.Stored)?.Origin.Name ?? (other is { IsTainted: false, Constant: null } ? other.Name : null), false, isRole, function));
         }
     }
+
+    private bool TellsOfRole(Taint taint) => RowTerms.IsSubject(taint) && taint.Origin.Name is { } name && _flow.Vocabulary.TellsOfRole(name);
 
     private void Learn(EntryAccess entry)
     {

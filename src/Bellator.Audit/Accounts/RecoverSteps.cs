@@ -56,18 +56,27 @@ internal static class RecoverSteps
             foreach (var block in function.Blocks.Where(b => b is { IsReachable: true, Condition: >= 0, Successors.Count: 2 }))
             {
                 var at = function.LocationOf(block.Condition);
-                if (!context.Accounts.Speaks(context.TextOf(at)) || block.Successors.Select(s => function.Blocks[s]).FirstOrDefault(s => s is { Successors.Count: 0, Predecessors.Count: 1 } && s.Instructions.Any(i => IsCall(function, i))) is not { } end)
+                if (!context.Accounts.Speaks(context.TextOf(at)) || Ends(block) is not { Count: > 0 } ends)
                 {
                     continue;
                 }
 
-                if (end.Instructions.Any(i => IsSentence(function, i) || TellsUnknown(context, function, i)))
+                // Where it can be told which side is the one on which there is nobody, what that side says counts, if the other does not say it too.
+                var nobody = function.Blocks[block.Successors[AuthorizationChecks.IsPresence(function, block.Condition) ? 1 : 0]];
+                var end = ends.Contains(nobody) ? nobody : ends[0];
+                var elsewhere = function.Blocks.Where(b => b.IsReachable && b != end).SelectMany(b => b.Instructions).Select(i => function.Instructions[i]).Where(i => i.Op == Opcode.Constant).Select(i => i.Text).ToHashSet();
+                if (end.Instructions.Any(i => (IsSentence(function, i) && !elsewhere.Contains(function.Instructions[i].Text)) || TellsUnknown(context, function, i)))
                 {
                     return JourneyStep.Of("same answer", StepState.Absent, "says if there is one", "An address without an account gets an answer of its own.", ask.Evidence(at));
                 }
 
-                branch ??= ask.Evidence(at);
+                branch ??= SaysOther(end) ? ask.Evidence(at) : null;
+
+                // Numbers and words that are said there alone: a status of its own, a flag.
+                bool SaysOther(BasicBlock said) => said.Instructions.Select(i => function.Instructions[i]).Any(i => (i.Op == Opcode.Constant && !elsewhere.Contains(i.Text)) || i.Op is Opcode.Throw or Opcode.Exit) || !said.Instructions.Any(i => function.Instructions[i].Op == Opcode.Constant);
             }
+
+            List<BasicBlock> Ends(BasicBlock test) => [.. test.Successors.Select(s => function.Blocks[s]).Where(s => s is { Successors.Count: 0, Predecessors.Count: 1 } && s.Instructions.Any(i => IsCall(function, i)))];
         }
 
         if (branch is not null)

@@ -153,8 +153,8 @@ internal static class SignInSteps
         if (kept.Count > 0 && (tokens.Count == 0 || e.SignedInAs.Count > 0))
         {
             // Sessions that live in a signed cookie have no id to plant.
-            return JourneyStep.Of("session new", context.Program.Files[kept[0].At.File].Source.Language is Language.Python ? StepState.NotNeeded : StepState.Absent,
-                context.Program.Files[kept[0].At.File].Source.Language is Language.Python ? "signed cookie" : "id kept from before", "Who was visitor becomes member under the same id.", kept);
+            var hasId = SessionLibraries.HaveIds(context, context.Program.Files[kept[0].At.File].Source.Language);
+            return JourneyStep.Of("session new", hasId ? StepState.Absent : StepState.NotNeeded, hasId ? "id kept from before" : "signed cookie", "Who was visitor becomes member under the same id.", kept);
         }
 
         return tokens.Count > 0

@@ -238,8 +238,9 @@ public static class AuditPipeline
             }
 
             var unit = Reader.Read(tree, hosted, file);
-            var code = Lowering.Lower(unit);
-            BroughtMembers.AddTo(code, facts.For(Languages.Family(file.Language)), parser);
+            var known = facts.For(Languages.Family(file.Language));
+            var code = Lowering.Lower(unit, known.Demands);
+            BroughtMembers.AddTo(code, known, parser);
             return new AuditCache.CachedFile(file, code, unit.ErrorCount == 0 && unit.CutCount == 0 ? [] : [new AuditNote(file.Path, unit.CutCount > 0
                 ? $"{unit.CutCount} parts lie too deep and were left out"
                 : $"{unit.ErrorCount} places did not parse; the rest of the file was audited")]);

@@ -61,8 +61,15 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
     public static IReadOnlyList<TableAccess> Merged(IEnumerable<TableAccess> accesses)
     {
         var found = new Dictionary<(string, RecordAction, Location), TableAccess>();
-        foreach (var access in accesses)
+        var all = accesses.ToList();
+        foreach (var access in all)
         {
+            if (access.Action is RecordAction.List && all.Exists(o => IsStepOf(access, o)))
+            {
+                // A call in the chain of another one, which says what becomes of the rows.
+                continue;
+            }
+
             var key = (access.Table.ToLowerInvariant(), access.Action, access.At);
             if (!found.TryGetValue(key, out var known) || known.Columns.Count < access.Columns.Count)
             {
@@ -72,6 +79,9 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
 
         return [.. found.Values];
     }
+
+    private static bool IsStepOf(TableAccess step, TableAccess whole) =>
+        step.At.File == whole.At.File && step.At.Start == whole.At.Start && step.At.End < whole.At.End && step.Table.Equals(whole.Table, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>A place that works with more models than this works with any: the first stands for them.</summary>
     private const int MostModels = 3;
@@ -141,7 +151,8 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
             }
             else if (names.Count == 0 && program.ClassOfType(type) is { } record)
             {
-                return [record.ShortName];
+                // A form is not the record that it fills.
+                return known && program.Kinds(record).Any(k => words.FillsRecord(IrClass.ShortOf(k))) ? [] : [record.ShortName];
             }
         }
 

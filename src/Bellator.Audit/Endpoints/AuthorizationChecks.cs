@@ -4,6 +4,7 @@ using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
+using Bellator.Analysis.Queries;
 using Bellator.Analysis.Scheduling;
 using Bellator.Audit.Tables;
 using Bellator.Syntax;
@@ -80,12 +81,14 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
     }
 
     /// <summary>What is held against the session is the token that shows where a form came from: it says nothing of who sends it.</summary>
-    private bool IsAboutForgery(IrFunction function, int condition) =>
+    internal bool IsAboutForgery(IrFunction function, int condition) =>
         program.Tree.TextOf(function.LocationOf(condition), 200) is var text && (_words.TellsOfForgery(text) || IdentifierClassifier.Parts(text).Contains("token"));
 
     private IEnumerable<GuardTest> ByCalls(IrFunction function)
     {
-        foreach (var edge in flow.SummaryOf(function).Calls)
+        var calls = flow.SummaryOf(function).Calls;
+        var shared = GivenFunctions.SharedIn(function, calls);
+        foreach (var edge in calls.Where(c => !shared.Contains(c.Instruction)))
         {
             if (edge.Instruction < function.BlockOf.Length && (GivesPersonOrStops(edge.Target) || (_words.DemandsPerson(edge.Target.Name) && edge.Target.Blocks.Any(b => b.IsReachable && (b.NeverContinues || Stops(edge.Target, b))))))
             {

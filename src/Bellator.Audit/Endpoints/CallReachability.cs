@@ -101,12 +101,11 @@ public sealed class CallReachability(ProgramModel program, ProgramAnalysis flow)
         }
 
         var calls = flow.SummaryOf(function).Calls;
-        var given = GivenFunctions.CalledIn(function);
-        var many = given.Count == 0 ? [] : calls.Where(c => given.Contains(c.Instruction)).GroupBy(c => c.Instruction).Where(g => g.Select(c => c.Target).Distinct().Skip(1).Any()).Select(g => g.Key).ToHashSet();
+        var shared = GivenFunctions.SharedIn(function, calls);
         foreach (var call in calls)
         {
             // A function that was handed in by one of many callers says nothing of the way of another: it is reached from where it is written.
-            if (!many.Contains(call.Instruction))
+            if (!shared.Contains(call.Instruction))
             {
                 yield return call.Target;
             }

@@ -30,7 +30,7 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
                 continue;
             }
 
-            foreach (var (method, added, handler, name, guards) in Targets(route, fact, path))
+            foreach (var (method, added, handler, name, guards) in Targets(route, fact, path).SelectMany(t => t.Method == "*" && Marked(t.Handler) is { } marked ? marked.Select(m => t with { Method = m }) : [t]))
             {
                 foreach (var way in scopes.To(route))
                 {
@@ -43,6 +43,21 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
                 }
             }
         }
+    }
+
+    /// <summary>The methods that the handler answers to, where a mark on it says so.</summary>
+    private List<string>? Marked(IrFunction? handler)
+    {
+        foreach (var mark in handler?.Annotations ?? [])
+        {
+            if (flow.Facts.For(Languages.Family(handler!.File.Source.Language)).MethodMarks.TryGetValue(IrClass.ShortOf(mark.Name), out var method))
+            {
+                var listed = (mark.Arguments.FirstOrDefault()?.Value as ObjectLiteral)?.Entries.Select(e => (e.Value as Literal)?.Text.ToUpperInvariant()).OfType<string>().ToList();
+                return method != "*" ? [method] : listed is { Count: > 0 } ? listed : null;
+            }
+        }
+
+        return null;
     }
 
     /// <summary>What the route asks for by its options or its name.</summary>
@@ -165,7 +180,13 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         {
             // What a program's own function puts around the handler is a step on the way to it.
             var at = route.Places.Count > 0 ? route.Places[^1] : route.At;
-            guards.Add(new Middleware(handler.Outer is { Name.Length: > 0 } maker ? maker.Name : program.Tree.TextOf(at, 40), names.Of(handler.Outer?.Name ?? "", handler, route.Function.File), at, handler));
+            var asks = names.Of(handler.Outer?.Name ?? "", handler, route.Function.File);
+            if (asks != Requirement.Other || handler.Blocks.Any(b => b is { IsReachable: true, Condition: >= 0 }))
+            {
+                // One that goes straight on asks for nothing: it waits for the handler, and hands on what it throws.
+                guards.Add(new Middleware(handler.Outer is { Name.Length: > 0 } maker ? maker.Name : program.Tree.TextOf(at, 40), asks, at, handler));
+            }
+
             (handler, last) = (wrapped, last.Payload);
         }
 

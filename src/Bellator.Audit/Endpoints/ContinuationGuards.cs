@@ -1,4 +1,5 @@
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Queries;
 using Bellator.Analysis.Scheduling;
 
 namespace Bellator.Audit.Endpoints;
@@ -48,6 +49,7 @@ internal sealed class ContinuationGuards(AuthorizationChecks tests, ProgramAnaly
     private void Collect(IrFunction function, Func<int, bool> isContinuation, Requirement before, List<Requirement> asked, int depth)
     {
         var cells = new HashSet<int>();
+        var shared = GivenFunctions.SharedIn(function, flow.SummaryOf(function).Calls);
         for (var i = 0; i < function.Instructions.Length; i++)
         {
             var instruction = function.Instructions[i];
@@ -66,6 +68,13 @@ internal sealed class ContinuationGuards(AuthorizationChecks tests, ProgramAnaly
             }
             else if (instruction.Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic && function.List(instruction) is { Length: > 1 } given && given[^1].Value >= 0 && isContinuation(given[^1].Value))
             {
+                if (shared.Contains(i))
+                {
+                    // A step that it was given, another one by each caller: that one is looked at where it is handed in.
+                    asked.Add(AuthorizationChecks.Higher(before, tests.AskedBefore(function, function.BlockOf[i])));
+                    continue;
+                }
+
                 var other = flow.SummaryOf(function).Calls.Where(c => c.Instruction == i).Select(c => Of(c.Target, depth + 1)).FirstOrDefault(r => r is not null);
                 if (other is not null || function.Parameters.Count > 2)
                 {

@@ -2,6 +2,7 @@ using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
+using Bellator.Analysis.Queries;
 using Bellator.Analysis.Scheduling;
 using Bellator.Syntax;
 using Bellator.Text;
@@ -44,7 +45,21 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
 
     /// <summary>What a value asks for that stands on the way.</summary>
     public Requirement Of(string text, AbstractValue value, IrFile file) =>
-        value.Types.FirstOrDefault(t => t.StartsWith(GuardType, StringComparison.Ordinal)) is { } type ? Named(type[GuardType.Length..]) : Of(text, StepOf(value, file), file);
+        value.Types.FirstOrDefault(t => t.StartsWith(GuardType, StringComparison.Ordinal)) is { } type ? Named(type[GuardType.Length..]) : OfStep(text, value, file);
+
+    /// <summary>What a function asks for, and what it was made around: <c>wrap(async (req, res, next) => …)</c>.</summary>
+    private Requirement OfStep(string text, AbstractValue value, IrFile file)
+    {
+        var step = StepOf(value, file);
+        var asks = Of(text, step, file);
+        if (step is null || asks == Requirement.Role || GivenFunctions.SharedIn(step, flow.SummaryOf(step).Calls).Count == 0)
+        {
+            return asks;
+        }
+
+        var inner = value.Payload is { Targets.Count: > 0 } wrapped && StepOf(wrapped, file) is { } given && given != step ? Of("", wrapped, file) : Requirement.Perhaps;
+        return inner == Requirement.Other || Strength(inner) < Strength(asks) ? asks : inner;
+    }
 
     /// <summary>The function that decides: the value itself, or the method by which a class is a guard.</summary>
     public IrFunction? StepOf(AbstractValue value, IrFile file) =>
@@ -132,7 +147,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return Requirement.SignIn;
         }
 
-        if (found.Count == 0 && (tests.MayRefuse(function) || RefusesByCredential(function)))
+        if (found.Count == 0 && (tests.MayRefuse(function) || RefusesByCredential(function) || (WrapperRefusals.Denies(function, flow.Vocabulary) && !function.Blocks.Any(b => b is { IsReachable: true, Condition: >= 0 } && tests.IsAboutForgery(function, b.Condition)))))
         {
             return Requirement.Perhaps;
         }

@@ -12,6 +12,11 @@ internal static class WrapperRefusals
     public static bool In(IrFunction wrapper, IdentifierClassifier words) =>
         wrapper.File.Functions.Exists(f => (f.Outer == wrapper || f.Outer?.Outer == wrapper) && CallsGiven(f) && f.Blocks.Any(b => b.IsReachable && Refuses(f, b, words)));
 
+    /// <summary>A step that hands requests on answers on one of its ways that the visitor may not: 401 and 403 (RFC 9110, 15.5) say nothing else.</summary>
+    public static bool Denies(IrFunction step, IdentifierClassifier words) =>
+        AuthorizationChecks.Passing(step) is { Count: > 0 } passing && step.Blocks.Any(b => b.IsReachable && !passing.Contains(b.Index) && b.Predecessors.Count > 0
+            && (b.Instructions.Any(i => step.Instructions[i] is { Op: Opcode.Constant, Text: "401" or "403" }) || b.Instructions.Any(i => step.Instructions[i].Op is Opcode.Call or Opcode.CallMethod or Opcode.New && words.MakesRefusingResponse(step.NameAt(i)))));
+
     /// <summary>Whether the handler is called depends on the answer of a function that was given, too: <c>if not test(**path)</c>.</summary>
     public static bool AsksWhatItWasGiven(IrFunction wrapper)
     {

@@ -35,7 +35,12 @@ internal static class ChangesByLink
         use.Access.Action is RecordAction.Edit or RecordAction.Delete && !use.Access.IsGuess && !use.IsFetched
         && Chosen(entry, use).FirstOrDefault(t => t.Taint?.Origin.Part is "query" or "path" || (t.Taint?.Origin.Part == "input" && entry.Entry.Method != "*")) is { } term
         && !context.Words.IsSecretToken(term.Column) && !context.Words.IsSecretToken(term.Taint!.Origin.Name ?? "") && !context.Words.IsSecretToken(IdentifierClassifier.Singular(use.Access.Table))
+        && (use.Access.Action == RecordAction.Delete || !IsFilledByForm(use))
         && (use.Access.Action == RecordAction.Delete || WrittenColumns.Of(use.Access) is var written && (written.Count == 0 || !written.All(context.Words.TellsOfLooking)));
+
+    /// <summary>All that the request brings into the row stands in a form, which a link has not.</summary>
+    private static bool IsFilledByForm(RecordUse use) =>
+        use.Happening.Role("fields").Parts.SelectMany(p => p.Taints).Where(t => t.IsSent).ToList() is { Count: > 0 } sent && sent.TrueForAll(t => t.Origin.Part is "form" or "body" or "upload");
 
     /// <summary>What of the request chooses the row: at the use itself, or where the row was looked up.</summary>
     private static IEnumerable<RowTerm> Chosen(EntryAccess entry, RecordUse use) =>

@@ -38,7 +38,7 @@ public sealed class CredentialFinder
         {
             foreach (var model in _context.Flow.Facts.For(files.Key).Credentials)
             {
-                var showing = files.Where(f => Shows(f, model)).ToList();
+                var showing = files.Where(f => SessionLibraries.Shows(f, model)).ToList();
                 if (showing.Count > 0 && (model.Kind != "session" || IsUsed(files.Key, model)))
                 {
                     yield return Of(files.Key, model, showing, [.. files]);
@@ -50,15 +50,6 @@ public sealed class CredentialFinder
     /// <summary>Sessions of a language count where somebody signs in by that language, or is asked to be signed in.</summary>
     private bool IsUsed(string family, CredentialModel model) =>
         model.Imports.Count > 0 || _journeys.Any(j => _life.IsOf(j, family)) || _context.Surface.EntryPoints.Any(e => e is { SignIn: SignInNeed.Needed, Handler: { } handler } && Languages.Family(handler.File.Source.Language) == family);
-
-    private static bool Shows(IrFile file, CredentialModel model)
-    {
-        bool IsNamed(string module, string? name) => model.Imports.Contains(Dotted(module)) || (name is not null && model.Imports.Contains(Dotted(module) + "." + name));
-        return (model.Imports.Count > 0 && (file.Imports.Values.Any(i => IsNamed(i.Module, i.Name)) || ImportedModules.Of(file).Any(m => IsNamed(m, null))))
-            || (model.Calls.Count > 0 && (file.Functions.Exists(f => f.NamedCalls.Any(c => model.Calls.Contains(c.Name))) || ImportedModules.Mentions(file, model.Calls)));
-    }
-
-    private static string Dotted(string module) => module.Replace('\\', '.');
 
     private Credential Of(string family, CredentialModel model, List<IrFile> showing, List<IrFile> all)
     {

@@ -95,6 +95,11 @@ public static class ClassTables
                 }
             }
 
+            foreach (var (name, length) in part.Base is { } above && fact.Inherited.TryGetValue(IrClass.ShortOf(above), out var brought) ? brought : [])
+            {
+                table.Add(new Column(name, length is null ? "" : "varchar", length, true, null, at, ColumnOrigin.Class));
+            }
+
             ClassKeys.Add(table, part, fact);
             ClassKeys.AddFields(table, part, fact, (column, target) => references.Add(new Reference(table, column, target)));
         }

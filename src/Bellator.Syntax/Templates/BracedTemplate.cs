@@ -1,9 +1,10 @@
 using System.Text;
+using System.Text.RegularExpressions;
 
 namespace Bellator.Syntax.Templates;
 
 /// <summary>Jinja, Django and Twig: the outputs as one Python list, so that its rules of indentation do not matter; filters stay as the operator they look like.</summary>
-internal sealed class BracedTemplate(byte[] source) : TemplateCode(source)
+internal sealed partial class BracedTemplate(byte[] source) : TemplateCode(source)
 {
     private bool _escapes = true;
 
@@ -91,9 +92,51 @@ internal sealed class BracedTemplate(byte[] source) : TemplateCode(source)
         {
             return Find(text == "raw" ? "endraw" : "endverbatim", end);
         }
+        else if (OwnTag().Match(text) is { Success: true } own && !Known.Contains(own.Groups["name"].Value))
+        {
+            CallOf(own, at + 2 + inner.IndexOf(text, StringComparison.Ordinal), end);
+        }
 
         return end + 1;
     }
+
+    /// <summary>A tag of the program's own is a call; its arguments stand beside one another: <c>{% badge hive "small" %}</c>.</summary>
+    private void CallOf(Match tag, int start, int end)
+    {
+        if (Encoding.UTF8.GetByteCount(tag.Value) != tag.Length)
+        {
+            // Places are counted in bytes.
+            return;
+        }
+
+        Keep(start, end);
+        var after = start + tag.Groups["name"].Length;
+        Put(after, "(");
+        foreach (var argument in tag.Groups["argument"].Captures.Skip(1))
+        {
+            Put(start + argument.Index - 1, ",");
+        }
+
+        for (var i = start + tag.Length; i < end; i++)
+        {
+            Put(i, " ");
+        }
+
+        Put(end, "),");
+    }
+
+    /// <summary>Tags of the template languages themselves that stand alone, with what looks like arguments.</summary>
+    private static readonly HashSet<string> Known = new(StringComparer.Ordinal)
+    {
+        "if", "elif", "elseif", "else", "endif", "unless", "for", "empty", "endfor", "with", "endwith", "block", "endblock", "load", "csrf_token", "url", "static", "get_static_prefix", "get_media_prefix", "trans", "translate",
+        "blocktrans", "blocktranslate", "endblocktrans", "endblocktranslate", "plural", "now", "comment", "endcomment", "cycle", "firstof", "spaceless", "endspaceless", "macro", "endmacro", "import", "from", "call", "endcall",
+        "filter", "endfilter", "do", "debug", "lorem", "regroup", "templatetag", "widthratio", "ifchanged", "endifchanged", "cache", "endcache", "localize", "endlocalize", "language", "endlanguage", "set", "endset", "include",
+        "extends", "use", "form_theme", "break", "continue", "querystring", "resetcycle", "get_current_language", "path", "apply", "endapply", "sandbox", "endsandbox", "flush", "deprecated", "stopwatch", "component", "endcomponent",
+    };
+
+    /// <summary>A name with arguments that are names, numbers or texts.</summary>
+    [GeneratedRegex("""^(?<name>[a-z_][a-z0-9_]*)(?: (?<argument>(?:[a-z_]\w*=)?(?:[A-Za-z_][\w.]*|[0-9]+|"[^"\\]*"|'[^'\\]*')))+$""", RegexOptions.ExplicitCapture, 1000)]
+    private static partial Regex OwnTag();
 
     /// <summary>A template put in by its name.</summary>
     private void Include(int at, int end)

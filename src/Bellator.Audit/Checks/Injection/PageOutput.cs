@@ -66,7 +66,9 @@ public sealed class PageOutput : SinkCheck
         }
 
         var unfounded = new List<Finding>();
-        foreach (var happening in context.EventsAt("page").Where(e => e.Sink!.Raw && !IsOtherKind(e.Function.File.Source.Path)))
+        var raw = context.EventsAt("page").Where(e => e.Sink!.Raw && !IsOtherKind(e.Function.File.Source.Path)).ToList();
+        var givenTo = raw.Where(e => e.Depth > 0).Select(e => e.Place).ToHashSet();
+        foreach (var happening in raw)
         {
             var value = happening.Role("value");
             if (value.Taints.Any(t => t.Origin.Kind == OriginKind.Request && (t.Safe & OutputContext.Html) == 0))
@@ -74,7 +76,7 @@ public sealed class PageOutput : SinkCheck
                 continue;
             }
 
-            var stored = value.Taints.FirstOrDefault(t => (t.Safe & (happening.Context ?? OutputContext.Html)) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Origin.Name: not Origin.AnyName, Trace.Length: <= MaxStoredSteps } && context.Counts(t));
+            var stored = value.Taints.FirstOrDefault(t => (t.Safe & (happening.Context ?? OutputContext.Html)) == 0 && (t.Origin.Kind == OriginKind.Stored || (t.IsParameter && t.Origin.Part.Length > 0)) && t is { Guessed: false, Origin.Name: not Origin.AnyName, Trace.Length: <= MaxStoredSteps } && (context.Counts(t) || (t.IsParameter && !givenTo.Contains(happening.Place))));
             if (stored is not null)
             {
                 yield return Raw(happening, $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page, marked as needing no escaping.", CheckContext.Steps(stored, happening, LastStep), stored.Origin.Name ?? "");

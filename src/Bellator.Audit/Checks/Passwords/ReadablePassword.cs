@@ -26,7 +26,34 @@ public abstract class ReadablePassword : Check
 
     public override string HowToFix(string language) => PasswordAdvice.Hash(language);
 
-    public override IEnumerable<Finding> Run(CheckContext context) => InStatements(context).Concat(InRecords(context));
+    public override IEnumerable<Finding> Run(CheckContext context) => InStatements(context).Concat(InRecords(context)).Concat(InMappers(context)).DistinctBy(f => (f.At.File, f.At.Start));
+
+    /// <summary>Calls of a mapper that write a column with the password as typed, where nothing hashes it on its way into the record.</summary>
+    private IEnumerable<Finding> InMappers(CheckContext context)
+    {
+        foreach (var happening in context.EventsOf(EventKind.Access).Where(e => e.Fact?.Access?.Action is "create" or "edit"))
+        {
+            foreach (var (name, value) in happening.Role("fields").Fields ?? [])
+            {
+                if (context.Words.IsPasswordColumn(name) && context.Passwords(value.Taints).FirstOrDefault(t => t.Transform == Kept && t.Origin.Kind == OriginKind.Request && !t.Guessed) is { } typed
+                    && context.Accounts.Surface.AccessesOf(happening).Any(a => IsKept(context, a.Table, name)) && !HashingHooks.Cover(context, happening))
+                {
+                    yield return new Finding
+                    {
+                        Check = this,
+                        At = happening.Place,
+                        Certainty = CheckContext.CertaintyOf(typed, happening.Guessed),
+                        Message = $"The password ({CheckContext.Describe(typed.Origin)}) is written to the column “{name}” {How}.",
+                        Steps = CheckContext.Steps(typed, happening, "written to the database"),
+                        Subject = name,
+                    };
+                }
+            }
+        }
+    }
+
+    /// <summary>The table has the column, as far as anything declares it: a field of the name may stand for a column of another, which holds the hash.</summary>
+    private static bool IsKept(CheckContext context, string table, string column) => context.Schema.OfModel(table) is not { Columns.Count: > 0 } known || known.Find(column) is not null;
 
     /// <summary>Records of a mapper: a field that is a column is given the password as typed, and the class does not hash it itself.</summary>
     private IEnumerable<Finding> InRecords(CheckContext context)

@@ -48,7 +48,7 @@ public sealed class Fixation : StepCheck
         // Registering, confirming an address or following a link sign in as well.
         var signIns = context.Journeys.Where(j => j.Kind == JourneyKind.SignIn).SelectMany(j => j.Entries).Select(e => e.Handler).ToHashSet();
         var told = new HashSet<Text.Location>();
-        foreach (var entry in context.Accounts.Surface.EntryPoints.Where(e => e is { Handler: not null, SignIn: not SignInNeed.Needed } && !signIns.Contains(e.Handler) && KeepsIds(e)).DistinctBy(e => e.Handler))
+        foreach (var entry in context.Accounts.Surface.EntryPoints.Where(e => e is { Handler: not null, SignIn: not SignInNeed.Needed } && !signIns.Contains(e.Handler) && SessionLibraries.HaveIds(context.Accounts, e.Handler.File.Source.Language)).DistinctBy(e => e.Handler))
         {
             var evidence = new JourneyEvidence(context.Accounts, entry);
             if (evidence.SignedInAs is [var first, ..] && !evidence.Acts["session-new"].Any() && !evidence.CallsNamed(context.Words.RenewsSession).Any() && told.Add(first.At))
@@ -65,7 +65,4 @@ public sealed class Fixation : StepCheck
             }
         }
     }
-
-    /// <summary>The session is told by an id: in a signed cookie, as Flask has it, there is none to plant.</summary>
-    private static bool KeepsIds(EntryPoint entry) => entry.Handler!.File.Source.Language != Text.Language.Python;
 }

@@ -35,7 +35,7 @@ public sealed class SecretInCode : Check
 
     public override IEnumerable<Finding> Run(CheckContext context)
     {
-        var keys = context.EventsAt("signing-key").Select(e => (Event: e, Literal: LiteralOf(e.Role("value")), e.Role("value").Fallback)).Where(k => (k.Literal ?? k.Fallback) is not null).ToList();
+        var keys = context.EventsAt("signing-key").SelectMany(e => KeysOf(e.Role("value")).Select(k => (Event: e, Literal: LiteralOf(k), k.Fallback))).Where(k => (k.Literal ?? k.Fallback) is not null).ToList();
         var places = PlacesOf(context, [.. keys.Select(k => k.Literal ?? k.Fallback!)]);
         var told = new HashSet<(Location, string)>();
         foreach (var (happening, literal, fallback) in keys)
@@ -55,6 +55,9 @@ public sealed class SecretInCode : Check
             }
         }
     }
+
+    /// <summary>Several keys may be given in a list: the first signs, any verifies.</summary>
+    private static IEnumerable<AbstractValue> KeysOf(AbstractValue given) => given is { Constant: null, Fallback: null, Fields.Count: > 0 } ? given.Parts : [given];
 
     private static string? LiteralOf(AbstractValue key) =>
         key is { Constant.Length: > 0, ConstantKind: LiteralKind.Text, Taints.Count: 0, IsConfiguration: false } ? key.Constant : null;

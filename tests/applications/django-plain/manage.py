@@ -1,0 +1,2 @@
+import os, sys
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "site1.settings")

@@ -1,0 +1,2 @@
+const knex = require('knex');
+module.exports = knex({ client: 'pg', connection: process.env.DATABASE_URL });

@@ -1,0 +1,4 @@
+class Keeper < ApplicationRecord
+  has_secure_password
+  has_many :hives
+end
