@@ -32,12 +32,13 @@ internal sealed partial class FunctionAnalyzer
         if (fact.SetsMember is [var name, var value] && site.Argument(name).Constant is { } member)
         {
             KeepApplicationMember(site.Receiver, member, site.Argument(value));
+            KeepRequestMember(site.Receiver, member, site.Argument(value));
         }
     }
 
     /// <summary>What a call gives that was put on its object before.</summary>
     private AbstractValue? MemberGot(CallModel fact, CallSite site) =>
         fact.GetsMember is { } at && site.Arguments.Count == at + 1 && site.Argument(at).Constant is { } member
-            ? site.Receiver.Types.Select(t => ReadApplicationMember(t, member)).FirstOrDefault(v => v is not null)
+            ? site.Receiver.Types.Select(t => ReadApplicationMember(t, member)).FirstOrDefault(v => v is not null) ?? ReadRequestMember(site.Index, site.Receiver, member)
             : null;
 }

@@ -170,7 +170,7 @@ internal sealed partial class FunctionAnalyzer
     private IEnumerable<IrFunction> NamedHandlers(AbstractValue handler)
     {
         var (of, method) = handler.Fields is { Count: 2 } pair && pair.TryGetValue("0", out var first) && pair.TryGetValue("1", out var second) ? (first, second.Constant)
-            : handler.Constant?.Split('@') is [{ Length: > 0 } named, { Length: > 0 } after] ? (AbstractValue.OfConstant(LiteralKind.Text, named), after)
+            : handler.Constant?.Split(['@', ':'], StringSplitOptions.RemoveEmptyEntries) is [{ Length: > 0 } named, { Length: > 0 } after] ? (AbstractValue.OfConstant(LiteralKind.Text, named), after)
             : (handler, "__invoke");
         var type = of.Targets.OfType<IrClass>().FirstOrDefault() ?? (of.Constant is { Length: > 0 } name ? _program.Program.FindClass(name.TrimStart('\\'), _file)?.Primary : null);
         if (_php && type is not null && method is { Length: > 0 } && _program.Program.FindMethod(type, method) is { } function)

@@ -206,7 +206,7 @@ internal sealed partial class FunctionAnalyzer
 
         var self = fact.Allocates ? AbstractValue.OfType(OwnType(site)) : site.Receiver;
         var (children, places) = mount.From is { } from ? ArgumentsFrom(named, from) : (Listed([self]), [At(site.Index)]);
-        RaisePlaced(EventKind.Mount, fact, site.Index, places, ("path", path), ("children", children), ("receiver", site.Receiver));
+        RaisePlaced(EventKind.Mount, fact, site.Index, places, ("path", path), ("children", children), ("receiver", site.Receiver), ("self", fact.Allocates ? self : AbstractValue.Unknown));
     }
 
     /// <summary>What the call is given from a position on, and where each part stands.</summary>
@@ -223,7 +223,7 @@ internal sealed partial class FunctionAnalyzer
             }
 
             var operand = site.Operand(i);
-            if (flat && site.Arguments[i] is { Fields: not null, Targets.Count: 0 } list && list.Types.Contains("list"))
+            if (flat && site.Arguments[i] is { Fields: not null, Targets.Count: 0 } list && list.Types.Contains("list") && !(_php && IsMethodPair(list.Fields)))
             {
                 var parts = operand >= 0 && _function.Instructions[operand].Op == Opcode.List ? _function.List(_function.Instructions[operand]).ToArray() : [];
                 var at = 0;
@@ -243,6 +243,10 @@ internal sealed partial class FunctionAnalyzer
 
         return (Listed(given), places);
     }
+
+    /// <summary>PHP's way to name a method: its class or object, and its name.</summary>
+    private static bool IsMethodPair(IReadOnlyDictionary<string, AbstractValue> list) =>
+        list.Count == 2 && list.Values.Last() is { Constant: { Length: > 0 }, Fields: null } && list.Values.First() is var of && (of.Targets.Count > 0 || of.Types.Count > 0 || of.Constant is { Length: > 0 } name && char.IsLetter(name[0]) && char.IsUpper(name[name.LastIndexOf('\\') + 1]));
 
     /// <summary>The function that something outside of the program was given to make a handler of: <c>caught(async (req, res) => …)</c>.</summary>
     private AbstractValue Unwrapped(AbstractValue value, int operand)

@@ -175,6 +175,9 @@ public sealed class AddressRulesModel
 /// <summary>A call that puts routes below a path, or functions on the way to them.</summary>
 public sealed class MountModel
 {
+    /// <summary>What declares no routes is no step on the way to others: it sets the framework up.</summary>
+    public bool RoutersOnly { get; set; }
+
     /// <summary>The argument with the path, if it is a text.</summary>
     public int? Path { get; set; }
 

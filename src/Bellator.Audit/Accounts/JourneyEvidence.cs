@@ -119,7 +119,7 @@ public sealed class JourneyEvidence
     public bool ComesSignedIn => NeedsSignIn && Entry.Guards.Any(g => g.Asks is Requirement.SignIn or Requirement.Role && g.Function != Entry.Handler);
 
     public IEnumerable<TableAccess> OnAccounts(params RecordAction[] actions) =>
-        Details.Accesses.Where(a => actions.Contains(a.Action) && (_context.Accounts.Has(a.Table) || (_context.Accounts.Tables.Count == 0 && Words.IsAccounts(a.Table))));
+        Details.Accesses.Where(a => actions.Contains(a.Action) && (_context.Accounts.Has(a.Table) || ((_context.Accounts.Tables.Count == 0 || _context.Schema.Find(a.Table) is null) && Words.IsAccounts(a.Table))));
 
     /// <summary>The tables of accounts that this part of the program uses; all of them where it does not say which.</summary>
     public IReadOnlyList<Table> AccountTables

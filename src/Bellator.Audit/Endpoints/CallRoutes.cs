@@ -293,6 +293,12 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
             return program.FindMethod(type.Primary, method);
         }
 
+        // Slim: 'HiveActions:show'
+        if (file.Source.Language == Language.Php && handler.Constant?.Split(':', StringSplitOptions.RemoveEmptyEntries) is [var of, var called] && program.FindClass(of, file) is { } owner)
+        {
+            return program.FindMethod(owner.Primary, called);
+        }
+
         return ClassIn(handler, file) is { } invoked ? program.FindMethod(invoked.Primary, "__invoke") : null;
     }
 

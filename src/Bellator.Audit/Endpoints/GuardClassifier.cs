@@ -147,7 +147,7 @@ internal sealed class GuardClassifier(ProgramModel program, ProgramAnalysis flow
             return Requirement.SignIn;
         }
 
-        if (found.Count == 0 && (tests.MayRefuse(function) || RefusesByCredential(function) || (WrapperRefusals.Denies(function, flow.Vocabulary) && !function.Blocks.Any(b => b is { IsReachable: true, Condition: >= 0 } && tests.IsAboutForgery(function, b.Condition)))))
+        if (found.Count == 0 && (tests.MayRefuse(function) || RefusesByCredential(function) || (!flow.Vocabulary.TellsOfSignIn(function.Name) && WrapperRefusals.Denies(function, flow.Vocabulary) && !function.Blocks.Any(b => b is { IsReachable: true, Condition: >= 0 } && tests.IsAboutForgery(function, b.Condition)))))
         {
             return Requirement.Perhaps;
         }

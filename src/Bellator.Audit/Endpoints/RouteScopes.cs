@@ -108,7 +108,7 @@ internal sealed class RouteScopes
             }
 
             // Where the same call also gives a route its handler, that is no step on the way to others.
-            if (!isScope && mount.Fact!.Route is null && i < mount.Places.Count && (child.Constant is null || i > 0))
+            if (!isScope && !mount.Fact!.Mount!.RoutersOnly && mount.Fact.Route is null && i < mount.Places.Count && (child.Constant is null || i > 0))
             {
                 // What is no router is something on the way.
                 var text = _program.Tree.TextOf(mount.Places[i]);
@@ -256,11 +256,14 @@ internal sealed class RouteScopes
             var own = RoutePath.TextOf(mount.Role("path")) is { } text ? mount.Fact!.Mount!.Adds.Replace("*", text.Trim('/'), StringComparison.Ordinal) : "";
             var isOwn = Objects(mount.Role("receiver")).Contains(mounted);
 
+            // What the call gives stands for all that was put there: $app->group(…)->add($guard).
+            var said = mount.Fact!.Mount!.From is null ? [] : Objects(mount.Role("self")).SelectMany(o => _guards.GetValueOrDefault(o) ?? []).Select(g => g.Guard);
+
             // An object that is put below a path itself has its surroundings where that happens.
             foreach (var outer in WaysTo(isOwn ? [.. Scopes(mount, AbstractValue.Unknown)] : [.. Scopes(mount, mount.Role("receiver")).Where(s => s != mounted)], mount.At, RoutePath.Below(own, below), depth + 1))
             {
                 var around = mount.Fact!.Mount!.Outside && outer.Prefix.EndsWith("/{id}", StringComparison.Ordinal) ? outer.Prefix[..^"/{id}".Length] : outer.Prefix;
-                ways.Add(new RouteContext(RoutePath.Below(RoutePath.Below(around, own), inner), [.. outer.Guards, .. guards.Select(g => g.Guard)]));
+                ways.Add(new RouteContext(RoutePath.Below(RoutePath.Below(around, own), inner), [.. outer.Guards, .. said, .. guards.Select(g => g.Guard)]));
             }
 
             if (ways.Count >= MaxWays)
