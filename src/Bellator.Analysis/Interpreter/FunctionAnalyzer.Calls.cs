@@ -126,6 +126,11 @@ internal sealed partial class FunctionAnalyzer
             return ApplyTargets(callee.Targets, site);
         }
 
+        if (_rules.CommonJs && _function.Instructions[instruction.A] is { Op: Opcode.Global, Text: "super" } && _function.Class is { } derived && SuperCall(derived, site) is { } made)
+        {
+            return made;
+        }
+
         if (_rules.CommonJs && _function.Instructions[instruction.A] is { Op: Opcode.Global, Text: { } unbound })
         {
             // Build tools bring names into scope by themselves: a fact, or the program's own function of that name.
@@ -152,6 +157,17 @@ internal sealed partial class FunctionAnalyzer
 
         // A helper of templates makes markup and escapes what it puts in. What a call gave is called here: what that does with its arguments is anybody's guess.
         return UnknownCall(site, passArguments: !IsTemplate && (name is not null || (!_php && CalledName(index).Length > 0)));
+    }
+
+    /// <summary>The constructor of the class above: the program's own, or a library's that the facts know.</summary>
+    private AbstractValue? SuperCall(IrClass derived, CallSite site)
+    {
+        if (_program.Program.BaseOf(derived)?.Primary is { } above)
+        {
+            return _program.Program.FindMethod(above, "constructor") is { } constructor ? ApplyFunction(constructor, site with { Receiver = ThisValue() }) : null;
+        }
+
+        return _program.Program.OutsideBase(derived.Primary) is { } outside && _facts.Call("new " + OutsideName("#" + derived.Primary.Id, outside)) is { } fact ? ApplyFact(fact, site, false) : null;
     }
 
     /// <summary>What readers of templates put before the name of a filter.</summary>

@@ -109,7 +109,9 @@ internal sealed partial class FunctionAnalyzer
             {
                 var value = Get(operand.Value);
                 SetField(made, member, value);
-                made = SetByFact(index, made, value, operand.Value, member) ?? WithPart(made, member, value);
+                // A constant stands where it is written, which is nearer than where the object begins.
+                var at = operand.Value >= 0 && _function.Instructions[operand.Value].Op == Opcode.Constant && operand.Value < index ? operand.Value : index;
+                made = SetByFact(at, made, value, operand.Value, member) ?? WithPart(made, member, value);
             }
         }
 

@@ -42,6 +42,11 @@ internal sealed partial class FunctionAnalyzer
             AddColumn(site, columns);
         }
 
+        if (fact.TextCondition)
+        {
+            AddText(site, columns);
+        }
+
         var about = RecordsName(site.Receiver);
         for (var i = 0; fact.Conditions && i < site.Arguments.Count; i++)
         {
@@ -90,6 +95,27 @@ internal sealed partial class FunctionAnalyzer
         else
         {
             columns[UnknownCondition] = AbstractValue.Unknown;
+        }
+    }
+
+    /// <summary>Columns that a text holds against values by their names: <c>where("hive.keeperId = :keeper AND hive.open", { keeper })</c>.</summary>
+    private static void AddText(CallSite site, Dictionary<string, AbstractValue> columns)
+    {
+        if (site.Argument(0).Constant is not { Length: > 0 } text || text.Contains('(', StringComparison.Ordinal) || text.Split(' ').Contains("or", StringComparer.OrdinalIgnoreCase))
+        {
+            columns[UnknownCondition] = AbstractValue.Unknown;
+            return;
+        }
+
+        foreach (var term in text.Replace(" AND ", " and ", StringComparison.Ordinal).Split(" and "))
+        {
+            var sides = term.Split('=', StringSplitOptions.TrimEntries);
+            var column = sides[0].Split(' ')[0].Trim('"', '`')[(sides[0].Split(' ')[0].LastIndexOf('.') + 1)..].Trim('"', '`');
+            var value = sides is [_, [':', .. var name]] && sides[0][^1] is not ('<' or '>' or '!') ? site.Argument(1).Field(name.Trim()) ?? AbstractValue.Unknown : Tested;
+            if (column.Length > 0)
+            {
+                columns[column] = value;
+            }
         }
     }
 

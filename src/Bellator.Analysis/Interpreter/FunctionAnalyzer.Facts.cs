@@ -132,7 +132,7 @@ internal sealed partial class FunctionAnalyzer
             return stated;
         }
 
-        if (fact.Conditions || fact.ColumnCondition || fact.Alternative)
+        if (fact.HasConditions)
         {
             result = result.With(carried: WithConditions(fact, named));
         }

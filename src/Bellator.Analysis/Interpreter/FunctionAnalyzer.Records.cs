@@ -149,6 +149,8 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The type of a record that was made and not written yet.</summary>
     private const string UnsavedRecord = "unsaved";
 
+    private static readonly CallModel Changing = new() { Access = new AccessModel { Action = "edit" } };
+
     private static readonly CallModel Making = new() { Access = new AccessModel { Action = "create" } };
 
     /// <summary>Writing a record that was only made before creates it, with what it was made with and what was set since.</summary>

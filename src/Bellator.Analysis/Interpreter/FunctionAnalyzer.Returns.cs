@@ -16,7 +16,7 @@ internal sealed partial class FunctionAnalyzer
             return;
         }
 
-        if (Get(value).Text is { } page && _visit.Entry() is { Returns: "page" } && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
+        if (Get(value).Text is { } page && _visit.Entry() is { } sent && (sent.Returns == "page" || sent.TextIsPage || IsMarkedPage(sent)) && page.Alternatives.Any(a => a.Any(p => p.Literal?.Contains('<', StringComparison.Ordinal) == true)))
         {
             foreach (var alternative in page.Alternatives)
             {
@@ -38,6 +38,9 @@ internal sealed partial class FunctionAnalyzer
             }
         }
     }
+
+    private bool IsMarkedPage(EntryModel entry) =>
+        entry.PageFields.Count > 0 && _function.Annotations.Any(m => m.Arguments.Any(a => a.Name is { } name && entry.PageFields.TryGetValue(name, out var kind) && IrClass.ShortOf(_file.Source.Text(a.Value.Span)) == kind));
 
     /// <summary>An object of a class that stands for a table is a whole record where the framework itself makes it into an answer.</summary>
     private AbstractValue AsRecords(AbstractValue value)

@@ -30,7 +30,7 @@ internal sealed partial class FunctionAnalyzer
             }
 
             var call = _function.Instructions[i];
-            if (FactOn(call) is { Query: null, ColumnCondition: false, Conditions: false, Alternative: false } fact && fact.Access is null or { Where: null })
+            if (FactOn(call) is { Query: null, HasConditions: false } fact && fact.Access is null or { Where: null })
             {
                 // Only in which order, or with what beside.
                 addsOther = true;

@@ -19,7 +19,7 @@ internal sealed partial class FunctionAnalyzer
             return result.Types.Count == 0 ? result : result.With(carried: ran);
         }
 
-        if (fact.Conditions || fact.ColumnCondition || fact.Alternative || fact.StoresArgument is not null || fact.Access is not null || !result.Types.Any(IsFetched))
+        if (fact.HasConditions || fact.StoresArgument is not null || fact.Access is not null || !result.Types.Any(IsFetched))
         {
             return result;
         }

@@ -64,10 +64,14 @@ internal sealed partial class FunctionAnalyzer
         else if (fact.Access is { } access)
         {
             RunHooks(access, site);
-            if (!access.Unsaved && !RaiseMade(access, site, guessed))
+            if (access.EditsFetched && access.Fields is { } given && site.Argument(given) is var fetched && fetched.Types.Contains("row") && !fetched.Types.Contains(UnsavedRecord))
+            {
+                Raise(EventKind.Access, Changing, site, guessed, ("model", WithRecords(fetched, RecordsName(RecordsOf(site, access.Model)) is { } saved ? RecordsMark + saved : "row")), ("fields", ChangedOn(fetched)));
+            }
+            else if (!access.Unsaved && !RaiseMade(access, site, guessed))
             {
                 Raise(EventKind.Access, fact, site, guessed, ("model", RecordsOf(site, access.Model)),
-                    ("where", fact.ColumnCondition || fact.Conditions || fact.Alternative ? WithConditions(fact, named) : OnConditions(ConditionGiven(access, site), RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : access is { Action: "edit", Model: -1 } ? ChangedOn(site.Receiver) : AbstractValue.Unknown));
+                    ("where", fact.HasConditions ? WithConditions(fact, named) : OnConditions(ConditionGiven(access, site), RecordsOf(site, access.Model))), ("fields", access.FieldsIn is { } option ? named.Option(option) ?? AbstractValue.Unknown : access.Fields is { } fields ? site.Argument(fields) : access is { Action: "edit", Model: -1 } ? ChangedOn(site.Receiver) : AbstractValue.Unknown));
             }
         }
 

@@ -187,6 +187,13 @@ internal sealed partial class FunctionLowering
         };
         var index = _file.Classes.Count;
         _file.Classes.Add(type);
+
+        // What a class's marks are given is made where the class is declared: @Module({ imports: [JwtModule.register({ … })] }).
+        foreach (var call in _rules.CommonJs ? declaration.Annotations.SelectMany(a => a.Arguments).SelectMany(a => CallsIn(a.Value, 0)) : [])
+        {
+            Lower(call);
+        }
+
         foreach (var method in declaration.Methods)
         {
             var function = _file.Functions[LowerFunction(method, type)];
@@ -236,6 +243,16 @@ internal sealed partial class FunctionLowering
 
         _code.Finish(function);
     }
+
+    /// <summary>Calls in the lists and objects of an expression.</summary>
+    private static IEnumerable<Expression> CallsIn(Expression value, int depth) => value switch
+    {
+        Call => [value],
+        ObjectLiteral literal when depth < MaxMarkDepth => literal.Entries.SelectMany(e => CallsIn(e.Value, depth + 1)),
+        _ => [],
+    };
+
+    private const int MaxMarkDepth = 3;
 
     private string? QualifiedName(Expression? expression) => expression switch
     {

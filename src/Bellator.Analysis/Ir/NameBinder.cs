@@ -188,6 +188,11 @@ internal sealed partial class NameBinder
     private void VisitClass(ClassDeclaration type)
     {
         Visit(type.Base);
+        foreach (var argument in _rules.CommonJs ? type.Annotations.SelectMany(a => a.Arguments) : [])
+        {
+            Visit(argument.Value);
+        }
+
         var outer = _inInitialValues;
         _inInitialValues = true;
         foreach (var field in type.Fields)

@@ -45,6 +45,9 @@ public sealed class CallModel
     /// <summary>With <see cref="Defines"/>, or where a member is set: what the object is on which the method is called, in its body.</summary>
     public string? DefinedOn { get; set; }
 
+    /// <summary>The first argument is a condition in SQL on the records of the receiver, the second has its values by name.</summary>
+    public bool TextCondition { get; set; }
+
     /// <summary>With a result that is narrowed to some columns: it is not where nothing is given, or this as the first argument.</summary>
     public string? WholeIf { get; set; }
 
@@ -291,6 +294,9 @@ public sealed class CallModel
     internal IReadOnlyList<JourneyStepModel> JourneySteps { get; set; } = [];
 
     /// <summary>It tells of routes, records or journeys.</summary>
+    /// <summary>It puts conditions on the records of the receiver, in one way or another.</summary>
+    internal bool HasConditions => Conditions || ColumnCondition || Alternative || TextCondition;
+
     internal bool IsOfSurface => Route is not null || Mount is not null || Guard is not null || Access is not null || Model is not null || Column is not null || Key is not null || Change is not null || Random is not null || Provided.Count > 0 || Allocates || Module is not null || StoresArgument is not null || JourneySteps.Count > 0;
 
     /// <summary>Nothing else is known of the call: what it does with values is anybody's guess.</summary>

@@ -198,5 +198,11 @@ public sealed class EntryModel
     /// <summary>The mark's argument that says which members of an answer leave; the function's declared type says it as well.</summary>
     public string? AnswerField { get; set; }
 
+    /// <summary>A text that is returned is a page.</summary>
+    public bool TextIsPage { get; set; }
+
+    /// <summary>The mark's argument, and the last part of what is given there, by which the text that is returned is a page.</summary>
+    public Dictionary<string, string> PageFields { get; set; } = [];
+
     public bool IsEmpty => Annotated.Count == 0 && Base.Count == 0 && ClassAnnotated.Count == 0 && Names.Count == 0 && OverridesProgram is null;
 }

@@ -307,6 +307,9 @@ public sealed class AccessModel
 
     /// <summary>A record is made, and nothing is written yet.</summary>
     public bool Unsaved { get; set; }
+
+    /// <summary>What is given may be a record that was fetched: then that one is changed.</summary>
+    public bool EditsFetched { get; set; }
 }
 
 /// <summary>A call that stands for the records of one table.</summary>

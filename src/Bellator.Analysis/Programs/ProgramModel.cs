@@ -133,8 +133,13 @@ public sealed class ProgramModel
         var parts = name.Split('.');
         return FindFunction(name, from)
             ?? (from.Imports.TryGetValue(parts[0], out var import) && Modules.Resolve(from.Source.Path, import.Module) is >= 0 and var module
-                ? Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null);
+                ? Files[module].Functions.FirstOrDefault(f => f.Name == (parts.Length > 1 ? parts[^1] : import.Name) && f.Outer is { IsTopLevel: true }) : null)
+            ?? (parts.Length > 1 && ModuleNamed(parts[0], from) is { } home ? home.Functions.FirstOrDefault(f => f.Name == parts[^1] && f.Outer is { IsTopLevel: true }) : null);
     }
+
+    /// <summary>The file that a name stands for which was taken from a package: <c>from .. import security</c>.</summary>
+    private IrFile? ModuleNamed(string name, IrFile from) =>
+        from.Imports.TryGetValue(name, out var import) && import.Name is { Length: > 0 } part && Modules.Resolve(from.Source.Path, import.Module.EndsWith('.') ? import.Module + part : import.Module + "." + part) is >= 0 and var module ? Files[module] : null;
 
     private readonly bool _hasNamedTypes;
 
@@ -147,6 +152,7 @@ public sealed class ProgramModel
         }
 
         return file.NamedTypes.TryGetValue(name, out var own) ? (file, own)
+            : name.Split('.') is [var of, var inner] && ModuleNamed(of, file) is { } home && home.NamedTypes.TryGetValue(inner, out var there) ? (home, there)
             : file.Imports.TryGetValue(name, out var import) && Modules.Resolve(file.Source.Path, import.Module) is >= 0 and var module && Files[module].NamedTypes.TryGetValue(import.Name, out var other) ? (Files[module], other)
             : null;
     }

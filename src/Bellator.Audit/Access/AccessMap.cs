@@ -55,7 +55,7 @@ public sealed class AccessMap
         var decisions = entry.Decisions.Where(d => _order.Holds(entry, d, use)).ToList();
         var memberships = entry.Memberships.Where(m => _order.Holds(entry, m.Use, use)).ToList();
         return use.Access.Action == RecordAction.Create ? RowReach.New
-            : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || decisions.Exists(d => IsAbout(d, use)) || memberships.Exists(m => IsOfMember(m, use)) ? RowReach.Own
+            : use.Terms.OfSubject || IsHeldElsewhere(entry, use) || IsOfHeldParent(entry, use) || IsFoundOfHeldParent(entry, use) || decisions.Exists(d => IsAbout(d, use)) || memberships.Exists(m => IsOfMember(m, use)) ? RowReach.Own
             : decisions.Exists(d => !d.IsRole) || memberships.Exists(m => !IsSame(m.Use, use)) ? RowReach.Unclear
             : IsRefusedUnclearly(use) ? RowReach.Unclear
             : entry.Entry.Guards.Any(g => g.Asks == Requirement.Role) || decisions.Count > 0 ? RowReach.Role
@@ -132,10 +132,10 @@ public sealed class AccessMap
         }
 
         var onTheWay = new List<RecordUse>();
-        foreach (var function in guards.SelectMany(WithInner).SelectMany(_surface.OwnReach).Distinct())
+        foreach (var (function, byMarks) in guards.SelectMany(g => WithInner(g).SelectMany(_surface.OwnReach).Select(f => (Function: f, ByMarks: _surface.AsksByMarks(g)))).DistinctBy(g => g.Function))
         {
             var here = DoneIn(function);
-            decisions.AddRange(here.Decisions);
+            decisions.AddRange(here.Decisions.Where(d => !d.IsRole || !byMarks));
             onTheWay.AddRange(here.Uses.Select(u => new RecordUse(entry, u.Access, u.Terms, u.Happening, function)));
         }
 
@@ -228,7 +228,13 @@ public sealed class AccessMap
     private bool IsHeldElsewhere(EntryAccess entry, RecordUse use) =>
         entry.OfSubject.Any(o => IsSame(o, use) && _order.Holds(entry, o, use) && o.Terms.Request.Any(t => use.Terms.Request.Count == 0 || use.Terms.Request.Any(m => m.Value == t.Value)));
 
+    /// <summary>What is done with an object is done with the row that the function has found among those of such a record.</summary>
+    private bool IsFoundOfHeldParent(EntryAccess entry, RecordUse use) =>
+        use.Terms is { IsBare: true, ChoosesOne: true } && entry.Uses.Where(o => o != use && o.In == use.In && IsSame(o, use) && o.Access.Action == RecordAction.View).ToList() is { Count: > 0 } found && found.TrueForAll(o => o.Terms.OfSubject || IsOfHeldParent(entry, o));
+
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
+    public bool IsOfOwnParent(EntryAccess entry, RecordUse use) => IsOfHeldParent(entry, use);
+
     private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
         (use.Terms.IsRelated && entry.OfSubject.Any(o => !IsSame(o, use) && !_surface.Accounts.Has(o.Access.Table) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && OwnerColumns.ReferenceTo(child, o.Access.Table) is not null
             && entry.Uses.Concat(entry.OnTheWay).Where(u => IsSame(u, o) && u.Access.Action is RecordAction.View or RecordAction.List).All(u => u.Terms.OfSubject)))
@@ -245,7 +251,7 @@ public sealed class AccessMap
     private IEnumerable<MembershipTest> MembershipsOf(RecordUse use) =>
         use.Terms.OfSubject && use.Access.Action is RecordAction.View or RecordAction.List
             ? use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column) && _flow.Vocabulary.IsKeyName(t.Column)).Select(t => new MembershipTest(use, t.Column))
-                .Concat(use.Terms.Found.Where(t => _flow.Vocabulary.IsKeyName(t.Value) && !_flow.Vocabulary.IsRecordKey(t.Value)).Select(t => new MembershipTest(use, t.Column) { Found = t.Value })) : [];
+                .Concat(_surface.Accounts.Has(use.Access.Table) ? [] : use.Terms.Found.Where(t => _flow.Vocabulary.IsKeyName(t.Value) && !_flow.Vocabulary.IsRecordKey(t.Value)).Select(t => new MembershipTest(use, t.Column) { Found = t.Value })) : [];
 
     /// <summary>What the request names is held against what is known of the person, and the rows are found by it: <c>if (user.TenantId() != tenantId)</c>.</summary>
     private IEnumerable<MembershipTest> ComparedIn(SubjectDecision decision, List<RecordUse> uses)
@@ -320,6 +326,13 @@ public sealed class AccessMap
                 if (use.Unscoped is null or { OfSubject: true })
                 {
                     Of(use.Access.Table).Personal.Add(use);
+                }
+
+                // Records that are reached from the person have their key, whatever the mapper calls that.
+                if (use.Terms is { IsRelated: true, Subject.Count: 0, Request: var chosen } && chosen.All(t => _flow.Vocabulary.IsRecordKey(t.Column)) && _schema.Find(use.Access.Table) is { } related
+                    && _surface.Accounts.Tables.Select(a => OwnerColumns.ReferenceTo(related, a.Name)).FirstOrDefault(c => c is not null) is { } key)
+                {
+                    Of(use.Access.Table).Columns.Add(key);
                 }
             }
             else if (use.Terms.Widened.Any(_flow.Vocabulary.IsPublicState) && use.Access.Action is RecordAction.View or RecordAction.List)

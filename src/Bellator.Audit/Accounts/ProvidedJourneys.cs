@@ -17,7 +17,7 @@ internal sealed class ProvidedJourneys(AccountContext context)
         {
             foreach (var journey in ProvidedRoutes.Of(happening))
             {
-                yield return Made(journey, happening.Fact!.Library, happening.At, ProvidedRoutes.GivenTo(happening), journey.Path.Length > 0 ? journey.Path : PathAround(happening.At));
+                yield return Made(journey, happening.Fact!.Library, happening.At, ProvidedRoutes.GivenTo(happening), journey.Path.Length > 0 ? ProvidedRoutes.PathOf(journey, happening) : PathAround(happening.At));
             }
         }
     }

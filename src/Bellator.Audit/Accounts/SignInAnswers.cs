@@ -63,7 +63,8 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
             case Opcode.Unary or Opcode.Cast when depth < MaxDepth:
                 return Verified(words, function, instruction.A, instruction is { Op: Opcode.Unary, Text: "!" or "not" } ? !holds : holds, depth + 1);
             case Opcode.CallMethod when words.VerifiesPassword(instruction.Text!) && function.List(instruction).ToArray().Any(o => IsTyped(o.Value, 0)):
-                return ([instruction.A], holds);
+                // A function of a module is given the record's hash; a method of the record has it.
+                return (function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(IsPasswordOf).Select(i => i.A).ToList() is { Count: > 0 } given ? given : [instruction.A], holds);
             case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic:
                 var records = function.List(instruction).ToArray().Select(o => function.Instructions[o.Value]).Where(IsPasswordOf).Select(i => i.A).ToList();
                 return records.Count == 0 ? null : (records, holds);

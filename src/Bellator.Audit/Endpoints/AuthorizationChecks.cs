@@ -72,6 +72,11 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
 
             // Whoever is not there, or is not the right one, is on the side where the condition says so.
             var side = IsPresence(function, block.Condition, 0) ? 1 : 0;
+            if (asks == Requirement.SignIn && IsRight(function, block.Condition) && Forbids(function, function.Blocks[block.Successors[side]]))
+            {
+                asks = Requirement.Role;
+            }
+
             if (TurnsAway(function, block.Successors[side], block.Successors[1 - side], out var ends, out var halts))
             {
                 var at = function.LocationOf(block.Condition);
@@ -79,6 +84,17 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             }
         }
     }
+
+    /// <summary>One thing that is kept of the person is asked: whether, and not which.</summary>
+    private bool IsRight(IrFunction function, int condition) => function.Instructions[condition] switch
+    {
+        { Op: Opcode.Unary or Opcode.Cast, A: >= 0 and var inner } => IsRight(function, inner),
+        { Op: Opcode.GetField, A: >= 0 and var of, Text: { } name } => !_words.TellsOfStatus(name) && !_words.IsKeyName(name) && !_words.HoldsPerson(name) && !_words.IsRecordKey(name) && Asks(function, of, 0) == Requirement.SignIn,
+        _ => false,
+    };
+
+    /// <summary>Who comes here is known, and may not: 403 says so (RFC 9110, 15.5.4).</summary>
+    private static bool Forbids(IrFunction function, BasicBlock block) => block.Instructions.Any(i => function.Instructions[i] is { Op: Opcode.Constant, Text: "403" });
 
     /// <summary>What is held against the session is the token that shows where a form came from: it says nothing of who sends it.</summary>
     internal bool IsAboutForgery(IrFunction function, int condition) =>
@@ -332,6 +348,8 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             case Opcode.GetItem:
                 var key = instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Opcode.Constant, Text: { } text } ? text : "";
                 return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(key, Asks(function, instruction.A, depth + 1));
+            case Opcode.Parameter when IsProvidedPerson(function, instruction.A):
+                return Requirement.SignIn;
             case Opcode.Global or Opcode.LoadShared or Opcode.Parameter or Opcode.LoadCell or Opcode.Import:
                 return IsRequestData(function, value) ? Requirement.Other : OfName(instruction.Text ?? function.Names.GetValueOrDefault(value) ?? "");
             case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic:
@@ -339,6 +357,24 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             default:
                 return Requirement.Other;
         }
+    }
+
+    /// <summary>One of the people, whom a function gives that the parameter's mark names: <c>current: Annotated[Keeper, Depends(get_current)]</c>.</summary>
+    private bool IsProvidedPerson(IrFunction function, int parameter)
+    {
+        if ((uint)parameter >= (uint)function.Parameters.Count)
+        {
+            return false;
+        }
+
+        var (type, marks) = (function.Parameters[parameter].Type, function.Parameters[parameter].Annotations);
+        if (type is not null && program.NamedType(type.Name, function.File) is var (_, named))
+        {
+            (type, marks) = (named.Type, [.. marks, .. named.Marks]);
+        }
+
+        var guards = flow.Facts.For(Languages.Family(function.File.Source.Language)).Guards;
+        return marks.Any(m => guards.GetValueOrDefault(IrClass.ShortOf(m.Name)) == "named") && type is not null && accounts.IsPerson(IrClass.ShortOf(type.Name));
     }
 
     /// <summary>One of the people, kept with the request: <c>g.member</c>, <c>res.locals.keeper</c>.</summary>
@@ -387,8 +423,17 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             }
         }
 
+        if (asks == Requirement.SignIn && flow.SummaryOf(function).Calls.Any(c => c.Instruction == value && c.Target.Class is not null && LooksAtRole(c.Target)))
+        {
+            // What a method of the person's answers from a role: keeper.office?
+            return Requirement.Role;
+        }
+
         return asks == Requirement.SignIn && Changes(function, value) ? Requirement.Other : asks;
     }
+
+    private bool LooksAtRole(IrFunction method) =>
+        method.Instructions.Length <= SmallFunction && method.Instructions.Any(i => i is { Op: Opcode.GetField or Opcode.CallMethod or Opcode.GetItem, Text: { } name } && _words.TellsOfRole(name.TrimEnd('?')));
 
     /// <summary>The call writes a record: whether that went well says nothing of who is there, though the record may be an account.</summary>
     private bool Changes(IrFunction function, int call) =>

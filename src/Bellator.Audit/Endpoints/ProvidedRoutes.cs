@@ -19,13 +19,19 @@ internal static class ProvidedRoutes
             {
                 var library = happening.Fact!.Library.Split(',')[0];
                 Middleware[] guards = SignedIn.Contains(journey.Journey) ? [new Middleware(library, Requirement.SignIn, happening.At)] : [];
-                foreach (var path in Paths(journey.Path))
+                foreach (var path in Paths(PathOf(journey, happening)))
                 {
                     yield return new EntryPoint(journey.Method, RoutePath.Normal(path), null, library, happening.At, Languages.Family(happening.Function.File.Source.Language), guards);
                 }
             }
         }
     }
+
+    /// <summary>Stands in a path for the accounts, whatever class the call makes accounts: <c>/keepers/sign_in</c>.</summary>
+    private const string AccountsName = "{accounts}";
+
+    public static string PathOf(ProvidedJourneyModel journey, AnalysisEvent happening) =>
+        journey.Path.Replace(AccountsName, happening.Function.Class is { } type ? IdentifierClassifier.Plural(string.Join('_', IdentifierClassifier.Parts(type.ShortName))) : "users", StringComparison.Ordinal);
 
     /// <summary>Several pages after one another: the later ones lie beside the first.</summary>
     private static IEnumerable<string> Paths(string text)

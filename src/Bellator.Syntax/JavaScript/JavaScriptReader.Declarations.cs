@@ -182,6 +182,8 @@ internal sealed partial class JavaScriptReader
             }
         }
 
+        // A mixin gives the class that it was given, with more to it.
+        parent = parent is Call { Arguments: [{ Value: Name given }, ..] } ? given : parent;
         var body = Tree.Field(node, _body);
         if (body >= 0)
         {

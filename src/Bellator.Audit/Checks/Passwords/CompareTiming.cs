@@ -34,7 +34,7 @@ public sealed class CompareTiming : Check
                     Check = this,
                     At = comparison.At,
                     Certainty = Certainty.Matched,
-                    Message = "The hash of the typed password is compared with the stored one sign by sign.",
+                    Message = "The hash of the typed password is compared with the stored one by a comparison that ends at the first difference.",
                     Steps = CheckContext.Steps(typed, comparison, "compared"),
                     Subject = typed.Origin.Name ?? "",
                 };

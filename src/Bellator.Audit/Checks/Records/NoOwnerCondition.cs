@@ -110,14 +110,19 @@ public sealed class NoOwnerCondition : RecordCheck
     /// <summary>A use of the same records that is limited to the person's own. What is only limited where it is changed may be public to read.</summary>
     private static RecordUse? Evidence(CheckContext context, EntryAccess entry, RecordUse use)
     {
+        var reads = use.Access.Action == RecordAction.View;
         if (context.Access.Owned(use.Access.Table) is not { } owned)
         {
-            return null;
+            return OfOwnParent(context, entry, use, reads);
         }
 
-        var reads = use.Access.Action == RecordAction.View;
         return owned.Limited.Where(l => l.Entry.Handler != entry.Entry.Handler && (!reads || l.Access.Action is RecordAction.View or RecordAction.List))
             .OrderByDescending(l => l.Access.Action == use.Access.Action).FirstOrDefault()
-            ?? (reads ? owned.Shared.Find(s => s.Entry.Handler != entry.Entry.Handler) : owned.Created.FirstOrDefault());
+            ?? (reads ? owned.Shared.Find(s => s.Entry.Handler != entry.Entry.Handler) : owned.Created.FirstOrDefault()) ?? OfOwnParent(context, entry, use, reads);
     }
+
+    /// <summary>Another entry point reaches these records only through a record of the person's own: the inspections of an own hive.</summary>
+    private static RecordUse? OfOwnParent(CheckContext context, EntryAccess entry, RecordUse use, bool reads) =>
+        use.Terms.IsRelated ? null : context.Access.Entries.Where(e => e.Entry.Handler != entry.Entry.Handler && e.Entry.SignIn == SignInNeed.Needed && !e.Entry.Guards.Any(g => g.Asks == Requirement.Role))
+            .SelectMany(e => e.Uses.Where(u => u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && !u.Terms.OfSubject && (!reads || u.Access.Action is RecordAction.View or RecordAction.List) && context.Access.IsOfOwnParent(e, u))).FirstOrDefault();
 }

@@ -61,7 +61,7 @@ public sealed class PredictableToken : Check
     }
 
     /// <summary>The name of the token that the value of a call goes into; null if none is known.</summary>
-    internal static string? TokenMadeOf(CheckContext context, IrFunction function, int made)
+    internal static string? TokenMadeOf(CheckContext context, IrFunction function, int made, int depth = 0)
     {
         if (made < 0)
         {
@@ -70,8 +70,18 @@ public sealed class PredictableToken : Check
 
         var uses = ValueUses.Of(function, made, call => IsForm(context, function, call));
         return uses.Names.FirstOrDefault(context.Words.IsSecretToken)
-            ?? (uses.IsReturned && context.Words.IsSecretToken(function.Name) ? function.Name : null);
+            ?? (!uses.IsReturned ? null : context.Words.IsSecretToken(function.Name) ? function.Name
+                : depth < MaxCallers ? Callers(context)[function].Take(MostCallers).Select(c => TokenMadeOf(context, c.Caller, c.Call, depth + 1)).FirstOrDefault(t => t is not null) : null);
     }
+
+    /// <summary>A helper that makes the value is called by one that hands it on, or by the one that keeps it.</summary>
+    private const int MaxCallers = 2;
+
+    /// <summary>A function that more places call makes values for other things than tokens too.</summary>
+    private const int MostCallers = 8;
+
+    private static ILookup<IrFunction, (IrFunction Caller, int Call)> Callers(CheckContext context) =>
+        context.Kept(() => context.Functions.SelectMany(f => context.Flow.SummaryOf(f).Calls.Select(c => (c.Target, Caller: f, Call: c.Instruction))).ToLookup(c => c.Target, c => (c.Caller, c.Call)));
 
     /// <summary>The call only writes its argument in another way: it joins, cuts, encodes or digests.</summary>
     private static bool IsForm(CheckContext context, IrFunction function, int call) =>

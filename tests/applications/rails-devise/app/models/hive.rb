@@ -1,0 +1,4 @@
+class Hive < ApplicationRecord
+  belongs_to :keeper
+  has_many :inspections
+end

@@ -1,0 +1,3 @@
+class Inspection < ApplicationRecord
+  belongs_to :hive
+end
