@@ -426,37 +426,6 @@ internal sealed partial class FunctionAnalyzer
         return value.Text is not null && value.Text.Alternatives.All(a => a is [{ IsHole: false }]) ? [.. value.Text.Alternatives.Select(a => a[0].Literal!)] : [];
     }
 
-    /// <summary>Before the name of a method that a class defines by a call, whichever class it is.</summary>
-    private const string Defined = "<defined>";
-
-    /// <summary>What a function is called on that is no method of a class.</summary>
-    private const string CalledOn = "<called on>";
-
-    /// <summary>Objects get a method that no class declares; in its body the object is of the type.</summary>
-    private void Define(string name, AbstractValue body, string? on)
-    {
-        Keep(new StoreKey(StoreKind.Library, 0, Defined + name), body);
-        foreach (var function in on is null ? [] : body.Targets.OfType<IrFunction>())
-        {
-            Keep(new StoreKey(StoreKind.Library, function.Id, CalledOn), AbstractValue.OfType(on!));
-        }
-    }
-
-    /// <summary>A member that is set is a method, or an object of methods.</summary>
-    private void DefineMembers(string member, AbstractValue value, string on)
-    {
-        if (value.Targets.Count > 0)
-        {
-            Define(member, value, on);
-            return;
-        }
-
-        foreach (var (name, body) in value.Fields ?? [])
-        {
-            Define(name, body, on);
-        }
-    }
-
     /// <summary>The argument from which a replacement takes every "..", so that a name stays in its folder; null for any other.</summary>
     private static int? StripsParents(CallModel fact, CallSite site)
     {

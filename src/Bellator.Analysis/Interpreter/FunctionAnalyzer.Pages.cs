@@ -40,7 +40,7 @@ internal sealed partial class FunctionAnalyzer
         }
     }
 
-    /// <summary>A call says by its facts what kind of content the answer is; where the kind is not known, it says nothing.</summary>
+    /// <summary>A call says by its facts what kind of content the answer is.</summary>
     private void NoteAnnounced(AnnouncedModel said, CallSite site)
     {
         if (said.Header is { } header && site.Argument(header).Constant?.Equals("content-type", StringComparison.OrdinalIgnoreCase) is not true && (said.Headers is null || site.Argument(header).Constant is not null))
@@ -50,9 +50,10 @@ internal sealed partial class FunctionAnalyzer
 
         var kind = said.Headers is { } headers && site.Argument(headers).Fields?.FirstOrDefault(f => f.Key.Equals("content-type", StringComparison.OrdinalIgnoreCase)).Value is { } among ? among
             : said.Kind is { } at ? site.Argument(at) : null;
-        if (kind is not null && Beginning(kind) is { Length: > 0 } text)
+        if (kind is not null)
         {
-            NoteKind(text);
+            // A kind that is worked out is one of many, of which a page is the rarest.
+            NoteKind(Beginning(kind) ?? "");
         }
     }
 

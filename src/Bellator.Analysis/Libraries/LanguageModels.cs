@@ -103,6 +103,8 @@ public sealed class LanguageModels
 
     internal List<string> MarkReaders { get; } = [];
 
+    internal HashSet<string> DevelopmentSettings { get; } = new(StringComparer.OrdinalIgnoreCase);
+
     internal Dictionary<string, string> MethodMarks { get; } = new(StringComparer.Ordinal);
 
     /// <summary>Calls, as they are written, after which the request goes on only in one case.</summary>
@@ -178,7 +180,7 @@ public sealed class LanguageModels
 
     /// <summary>What setting the variable means in the file; null if nothing.</summary>
     public CallModel? SettingVariable(string path, string name) =>
-        SettingVariables.TryGetValue(name, out var known) && SettingFiles.Exists(f => f[^1] == '/' ? ("/" + path).Contains("/" + f, StringComparison.Ordinal) : ("/" + path).EndsWith("/" + f, StringComparison.Ordinal)) ? known : null;
+        SettingVariables.TryGetValue(name, out var known) && !DevelopmentSettings.Contains(Path.GetFileNameWithoutExtension(path)) && SettingFiles.Exists(f => f[^1] == '/' ? ("/" + path).Contains("/" + f, StringComparison.Ordinal) : ("/" + path).EndsWith("/" + f, StringComparison.Ordinal)) ? known : null;
 
     /// <summary>What assigning a field of the type does.</summary>
     public CallModel? Setter(string type, string field) => Inherited(type, t => Sets.GetValueOrDefault(t + "#" + field) ?? Sets.GetValueOrDefault(t + "#*"));

@@ -165,6 +165,9 @@ public sealed class LibraryModelFile
     /// <summary>Marks on a handler by which it answers only to some methods, with the method, or an asterisk where the mark's first argument lists them.</summary>
     public Dictionary<string, string> MethodMarks { get; set; } = [];
 
+    /// <summary>Names of settings files, without their ending, that no server runs with.</summary>
+    public List<string> DevelopmentSettings { get; set; } = [];
+
     /// <summary>Methods by which a guard reads what a handler is marked with; with the name of the member that has them where others have such methods too.</summary>
     public List<string> MarkReaders { get; set; } = [];
 

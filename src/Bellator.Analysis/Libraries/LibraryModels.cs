@@ -192,6 +192,7 @@ public sealed class LibraryModels
             facts.MethodMarks[mark] = method;
         }
 
+        facts.DevelopmentSettings.UnionWith(file.DevelopmentSettings);
         facts.ModuleGuards.AddRange(file.ModuleGuards);
         facts.GuardMethods.AddRange(file.GuardMethods);
         facts.AnsweringGuards.AddRange(file.AnsweringGuards);

@@ -19,7 +19,7 @@ namespace Bellator.Audit.Endpoints;
 public sealed record GuardTest(int Block, Requirement Asks, bool Ends, Location At, string Text, bool Halts = false);
 
 /// <summary>Finds tests on the way that look at who is asking, by what they read and what becomes of the others.</summary>
-public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis flow, AccountTables accounts)
+public sealed partial class AuthorizationChecks(ProgramModel program, ProgramAnalysis flow, AccountTables accounts)
 {
     private const int MaxDepth = 7;
     private const int SmallFunction = 60;
@@ -84,17 +84,6 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
             }
         }
     }
-
-    /// <summary>One thing that is kept of the person is asked: whether, and not which.</summary>
-    private bool IsRight(IrFunction function, int condition) => function.Instructions[condition] switch
-    {
-        { Op: Opcode.Unary or Opcode.Cast, A: >= 0 and var inner } => IsRight(function, inner),
-        { Op: Opcode.GetField, A: >= 0 and var of, Text: { } name } => !_words.TellsOfStatus(name) && !_words.IsKeyName(name) && !_words.HoldsPerson(name) && !_words.IsRecordKey(name) && Asks(function, of, 0) == Requirement.SignIn,
-        _ => false,
-    };
-
-    /// <summary>Who comes here is known, and may not: 403 says so (RFC 9110, 15.5.4).</summary>
-    private static bool Forbids(IrFunction function, BasicBlock block) => block.Instructions.Any(i => function.Instructions[i] is { Op: Opcode.Constant, Text: "403" });
 
     /// <summary>What is held against the session is the token that shows where a form came from: it says nothing of who sends it.</summary>
     internal bool IsAboutForgery(IrFunction function, int condition) =>
@@ -359,24 +348,6 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
         }
     }
 
-    /// <summary>One of the people, whom a function gives that the parameter's mark names: <c>current: Annotated[Keeper, Depends(get_current)]</c>.</summary>
-    private bool IsProvidedPerson(IrFunction function, int parameter)
-    {
-        if ((uint)parameter >= (uint)function.Parameters.Count)
-        {
-            return false;
-        }
-
-        var (type, marks) = (function.Parameters[parameter].Type, function.Parameters[parameter].Annotations);
-        if (type is not null && program.NamedType(type.Name, function.File) is var (_, named))
-        {
-            (type, marks) = (named.Type, [.. marks, .. named.Marks]);
-        }
-
-        var guards = flow.Facts.For(Languages.Family(function.File.Source.Language)).Guards;
-        return marks.Any(m => guards.GetValueOrDefault(IrClass.ShortOf(m.Name)) == "named") && type is not null && accounts.IsPerson(IrClass.ShortOf(type.Name));
-    }
-
     /// <summary>One of the people, kept with the request: <c>g.member</c>, <c>res.locals.keeper</c>.</summary>
     private bool IsPersonOfRequest(IrFunction function, Instruction read) => read.A >= 0 && accounts.IsPerson(read.Text!) && _words.KeepsForRequest((function.Instructions[read.A].Text ?? function.Names.GetValueOrDefault(read.A)) ?? "");
 
@@ -431,9 +402,6 @@ public sealed class AuthorizationChecks(ProgramModel program, ProgramAnalysis fl
 
         return asks == Requirement.SignIn && Changes(function, value) ? Requirement.Other : asks;
     }
-
-    private bool LooksAtRole(IrFunction method) =>
-        method.Instructions.Length <= SmallFunction && method.Instructions.Any(i => i is { Op: Opcode.GetField or Opcode.CallMethod or Opcode.GetItem, Text: { } name } && _words.TellsOfRole(name.TrimEnd('?')));
 
     /// <summary>The call writes a record: whether that went well says nothing of who is there, though the record may be an account.</summary>
     private bool Changes(IrFunction function, int call) =>
