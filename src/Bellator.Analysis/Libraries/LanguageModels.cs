@@ -171,7 +171,7 @@ public sealed class LanguageModels
     public CallModel? Call(string name) => Calls.GetValueOrDefault(name);
 
     /// <summary>A method of a type or of those it is based on.</summary>
-    public CallModel? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method)) ?? (AnyMethod.Count == 0 ? null : Inherited(type, AnyMethod.GetValueOrDefault));
+    public CallModel? Method(string type, string method) => Inherited(type, t => Calls.GetValueOrDefault(t + "#" + method)) ?? (AnyMethod.Count == 0 || method is ['<', ..] ? null : Inherited(type, AnyMethod.GetValueOrDefault));
 
     /// <summary>What a schema of the type accepts; null if it is no schema.</summary>
     public List<string>? Accepted(string type) => Accepts.Count == 0 ? null : Inherited(type, Accepts.GetValueOrDefault);
