@@ -60,4 +60,9 @@ public sealed partial class IdentifierClassifier
 
     /// <summary>True for the name of a mark on a row that somebody looked at it: no wish of the person, and no harm where another site causes it.</summary>
     public bool TellsOfLooking(string name) => HasWord(name, _looking);
+
+    private readonly IReadOnlySet<string> _servesTemplates = facts.Words("serves-templates");
+
+    /// <summary>A mark by which a function may be used by templates: <c>@register.filter</c>.</summary>
+    public bool ServesTemplates(string mark) => _servesTemplates.Contains(mark);
 }

@@ -68,7 +68,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _expiring = facts.Words("expiring");
     private readonly IReadOnlySet<string> _formField = facts.Words("form-field");
     private readonly IReadOnlySet<string> _makesAccount = facts.Words("makes-account");
-    private readonly IReadOnlySet<string> _servesTemplates = facts.Words("serves-templates");
     private readonly IReadOnlySet<string> _requestPart = facts.Words("request-part");
     private readonly IReadOnlySet<string> _brings = facts.Words("brings-actions");
     private readonly IReadOnlySet<string> _throttle = facts.Words("throttle-word");
@@ -348,9 +347,6 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>True for the name of something that keeps forged requests out.</summary>
     public bool TellsOfForgery(string name) => HasWord(name, _forgery);
-
-    /// <summary>A mark by which a function may be used by templates: <c>@register.filter</c>.</summary>
-    public bool ServesTemplates(string mark) => _servesTemplates.Contains(mark);
 
     /// <summary>True for a mark, base class or trait that makes a class one of accounts.</summary>
     public bool MakesAccount(string name) => _makesAccount.Contains(name);

@@ -233,9 +233,7 @@ public sealed class AccessMap
         use.Terms is { IsBare: true, ChoosesOne: true } && entry.Uses.Where(o => o != use && o.In == use.In && IsSame(o, use) && o.Access.Action == RecordAction.View).ToList() is { Count: > 0 } found && found.TrueForAll(o => o.Terms.OfSubject || IsOfHeldParent(entry, o));
 
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
-    public bool IsOfOwnParent(EntryAccess entry, RecordUse use) => IsOfHeldParent(entry, use);
-
-    private bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
+    public bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
         (use.Terms.IsRelated && entry.OfSubject.Any(o => !IsSame(o, use) && !_surface.Accounts.Has(o.Access.Table) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && OwnerColumns.ReferenceTo(child, o.Access.Table) is not null
             && entry.Uses.Concat(entry.OnTheWay).Where(u => IsSame(u, o) && u.Access.Action is RecordAction.View or RecordAction.List).All(u => u.Terms.OfSubject)))
         || use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
@@ -275,8 +273,7 @@ public sealed class AccessMap
 
     /// <summary>The one is a call in the chain of the other, which says more of the same rows.</summary>
     private static bool IsStepOf(RecordUse step, RecordUse whole) =>
-        step.Happening.At.File == whole.Happening.At.File && step.Happening.At.Start == whole.Happening.At.Start && step.Happening.At.End < whole.Happening.At.End
-        && step.Access.Table.Equals(whole.Access.Table, StringComparison.OrdinalIgnoreCase);
+        AccessReader.IsInChainOf(step.Happening.At, whole.Happening.At) && step.Access.Table.Equals(whole.Access.Table, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The statement that the one prepares is run by the other, with its values.</summary>
     private static bool IsRunOf(RecordUse prepared, RecordUse run) =>

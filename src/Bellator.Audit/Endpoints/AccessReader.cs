@@ -62,9 +62,10 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
     {
         var found = new Dictionary<(string, RecordAction, Location), TableAccess>();
         var all = accesses.ToList();
+        var byStart = all.ToLookup(a => (a.At.File, a.At.Start));
         foreach (var access in all)
         {
-            if (access.Action is RecordAction.List && all.Exists(o => IsStepOf(access, o)))
+            if (access.Action is RecordAction.List && byStart[(access.At.File, access.At.Start)].Any(o => IsInChainOf(access.At, o.At) && o.Table.Equals(access.Table, StringComparison.OrdinalIgnoreCase)))
             {
                 // A call in the chain of another one, which says what becomes of the rows.
                 continue;
@@ -80,8 +81,8 @@ public sealed class AccessReader(ProgramModel program, DatabaseSchema schema, Id
         return [.. found.Values];
     }
 
-    private static bool IsStepOf(TableAccess step, TableAccess whole) =>
-        step.At.File == whole.At.File && step.At.Start == whole.At.Start && step.At.End < whole.At.End && step.Table.Equals(whole.Table, StringComparison.OrdinalIgnoreCase);
+    /// <summary>The one call begins where the other does and ends before it: it is a link in that one's chain.</summary>
+    internal static bool IsInChainOf(Location step, Location whole) => step.File == whole.File && step.Start == whole.Start && step.End < whole.End;
 
     /// <summary>A place that works with more models than this works with any: the first stands for them.</summary>
     private const int MostModels = 3;

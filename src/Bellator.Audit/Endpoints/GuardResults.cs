@@ -70,7 +70,7 @@ internal sealed class GuardResults(AuthorizationChecks tests, ProgramAnalysis fl
             && ReadsMark(function, test.Condition, readers) && AuthorizationChecks.Dominates(function, test.Successors[0], block));
     }
 
-    private static bool ReadsMark(IrFunction function, int value, List<string> readers) =>
+    internal static bool ReadsMark(IrFunction function, int value, List<string> readers) =>
         function.Instructions[value] is { Op: Opcode.CallMethod, Text: { } name } call && (readers.Contains(name) || readers.Contains($"{function.Instructions[call.A].Text}.{name}"));
 
     /// <summary>The values that may be answered, each with the block that it comes from.</summary>

@@ -120,7 +120,7 @@ public sealed class SurfaceModel
     /// <summary>What the function asks for, the marks of each handler say: those without one it lets through.</summary>
     public bool AsksByMarks(IrFunction guard) =>
         _flow.Facts.For(Languages.Family(guard.File.Source.Language)).MarkReaders is { Count: > 0 } readers
-        && guard.OutgoingCalls.Any(i => guard.Instructions[i] is { Op: Opcode.CallMethod, A: >= 0 and var of, Text: { } name } && (readers.Contains(name) || readers.Contains($"{guard.Instructions[of].Text}.{name}")));
+        && guard.OutgoingCalls.Any(i => GuardResults.ReadsMark(guard, i, readers));
 
     /// <summary>Records that the framework fetches for the handler by a part of the path.</summary>
     public IEnumerable<TableAccess> FetchedFor(EntryPoint entry) => _accesses.Bound(entry, _flow.Facts);

@@ -124,5 +124,5 @@ public sealed class NoOwnerCondition : RecordCheck
     /// <summary>Another entry point reaches these records only through a record of the person's own: the inspections of an own hive.</summary>
     private static RecordUse? OfOwnParent(CheckContext context, EntryAccess entry, RecordUse use, bool reads) =>
         use.Terms.IsRelated ? null : context.Access.Entries.Where(e => e.Entry.Handler != entry.Entry.Handler && e.Entry.SignIn == SignInNeed.Needed && !e.Entry.Guards.Any(g => g.Asks == Requirement.Role))
-            .SelectMany(e => e.Uses.Where(u => u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && !u.Terms.OfSubject && (!reads || u.Access.Action is RecordAction.View or RecordAction.List) && context.Access.IsOfOwnParent(e, u))).FirstOrDefault();
+            .SelectMany(e => e.Uses.Where(u => u.Access.Table.Equals(use.Access.Table, StringComparison.OrdinalIgnoreCase) && !u.Terms.OfSubject && (!reads || u.Access.Action is RecordAction.View or RecordAction.List) && context.Access.IsOfHeldParent(e, u))).FirstOrDefault();
 }
