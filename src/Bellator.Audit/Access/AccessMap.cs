@@ -132,7 +132,7 @@ public sealed class AccessMap
         }
 
         var onTheWay = new List<RecordUse>();
-        foreach (var (function, byMarks) in guards.SelectMany(g => WithInner(g).SelectMany(_surface.OwnReach).Select(f => (Function: f, ByMarks: _surface.AsksByMarks(g)))).DistinctBy(g => g.Function))
+        foreach (var (function, byMarks) in guards.SelectMany(g => WithInner(g).SelectMany(_surface.OwnReach).Select(f => (Function: f, ByMarks: _surface.AsksByMarks(g)))).Concat(_surface.OnTheWay(entry.Handler!).Select(f => (Function: f, ByMarks: false))).DistinctBy(g => g.Function))
         {
             var here = DoneIn(function);
             decisions.AddRange(here.Decisions.Where(d => !d.IsRole || !byMarks));

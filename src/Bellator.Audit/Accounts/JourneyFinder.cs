@@ -26,7 +26,14 @@ public sealed class JourneyFinder
         var all = new JourneyEvidence[byHandler.Count];
         crew.ForEach(all.Length, i => all[i] = new JourneyEvidence(context, byHandler[i][0]) { Others = byHandler[i][1..] });
         _all = [.. all];
+        _signingOut = all.SelectMany(e => e.Acts["sign-out"].Select(a => a.At).Distinct()).CountBy(a => a).ToDictionary();
     }
+
+    /// <summary>How many handlers come to each place that ends a session.</summary>
+    private readonly Dictionary<Text.Location, int> _signingOut;
+
+    /// <summary>Places that end a session and that more handlers than this come to are on the way in: they turn out whom they do not recognise.</summary>
+    private const int FewSignOuts = 2;
 
     public InputRules Rules => _rules;
 
@@ -131,7 +138,7 @@ public sealed class JourneyFinder
 
     private bool IsSignOut(JourneyEvidence e) =>
         ((e.Verifications.Count == 0 && e.KeptInSession.Count == 0) || e.IsNamed(_context.Words.TellsOfSigningOut) || e.CallsNamed(_context.Words.TellsOfSigningOut).Any()) &&
-        (e.Acts["sign-out"].Any() || e.IsNamed(_context.Words.TellsOfSigningOut)) && !e.Entry.Path.Contains("account/delete", StringComparison.OrdinalIgnoreCase) && (e.IsNamed(_context.Words.TellsOfSigningOut) || e.Entry.Method == "DELETE" || (!e.Acts["account-made"].Any() && e.OnAccounts(RecordAction.Create, RecordAction.Edit, RecordAction.Delete).Any() == false));
+        (e.Acts["sign-out"].Any(a => _signingOut[a.At] <= FewSignOuts) || e.IsNamed(_context.Words.TellsOfSigningOut)) && !e.Entry.Path.Contains("account/delete", StringComparison.OrdinalIgnoreCase) && (e.IsNamed(_context.Words.TellsOfSigningOut) || e.Entry.Method == "DELETE" || (!e.Acts["account-made"].Any() && e.OnAccounts(RecordAction.Create, RecordAction.Edit, RecordAction.Delete).Any() == false));
 
     private bool IsChangeOfPassword(JourneyEvidence e) => !IsRecovery(e) && e.Entry.Method is not ("GET" or "DELETE") && e.Entry.Guards.All(g => g.Asks != Requirement.Role) && SetsPassword(e) && e.TakesPassword && (e.NeedsSignIn || e.IsNamed(_context.Words.MentionsPassword));
 

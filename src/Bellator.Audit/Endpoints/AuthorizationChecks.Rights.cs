@@ -1,5 +1,6 @@
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
+using Bellator.Audit.Sql;
 using Bellator.Syntax;
 using Bellator.Text;
 
@@ -36,6 +37,11 @@ public sealed partial class AuthorizationChecks
         var guards = flow.Facts.For(Languages.Family(function.File.Source.Language)).Guards;
         return marks.Any(m => guards.GetValueOrDefault(IrClass.ShortOf(m.Name)) == "named") && type is not null && accounts.IsPerson(IrClass.ShortOf(type.Name));
     }
+
+    /// <summary>The statement that looks the person up holds a role against something: who is found has it.</summary>
+    private bool StatesRole(IrFunction function, Instruction call) =>
+        function.List(call).ToArray().Where(o => o.Value >= 0).Select(o => function.Instructions[o.Value]).Any(i => i is { Op: Opcode.Constant, Text: { Length: > 12 } text } && (LiteralKind)i.A == LiteralKind.Text
+            && SqlTokens.Of(text).SkipWhile(t => !t.IsWord("where")).Any(t => t.IsName && _words.TellsOfRole(t.Value)));
 
     private bool LooksAtRole(IrFunction method) =>
         method.Instructions.Length <= SmallFunction && method.Instructions.Any(i => i is { Op: Opcode.GetField or Opcode.CallMethod or Opcode.GetItem, Text: { } name } && _words.TellsOfRole(name.TrimEnd('?')));

@@ -324,7 +324,7 @@ public sealed partial class AuthorizationChecks(ProgramModel program, ProgramAna
         switch (instruction.Op)
         {
             case Opcode.Unary or Opcode.Cast:
-                return Asks(function, instruction.A, depth + 1);
+                return Asks(function, instruction.A, depth);
             case Opcode.Binary:
                 return Higher(Asks(function, instruction.A, depth + 1), Asks(function, instruction.B, depth + 1));
             case Opcode.List:
@@ -339,6 +339,9 @@ public sealed partial class AuthorizationChecks(ProgramModel program, ProgramAna
                 return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(key, Asks(function, instruction.A, depth + 1));
             case Opcode.Parameter when IsProvidedPerson(function, instruction.A):
                 return Requirement.SignIn;
+            case Opcode.LoadShared when _words.TellsOfRole(instruction.Text!) && !IsRequestData(function, value):
+                // What the whole program knows under such a name, a step before has found out.
+                return Requirement.Role;
             case Opcode.Global or Opcode.LoadShared or Opcode.Parameter or Opcode.LoadCell or Opcode.Import:
                 return IsRequestData(function, value) ? Requirement.Other : OfName(instruction.Text ?? function.Names.GetValueOrDefault(value) ?? "");
             case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic:
@@ -394,7 +397,7 @@ public sealed partial class AuthorizationChecks(ProgramModel program, ProgramAna
             }
         }
 
-        if (asks == Requirement.SignIn && flow.SummaryOf(function).Calls.Any(c => c.Instruction == value && c.Target.Class is not null && LooksAtRole(c.Target)))
+        if (asks == Requirement.SignIn && (StatesRole(function, call) || flow.SummaryOf(function).Calls.Any(c => c.Instruction == value && c.Target.Class is not null && LooksAtRole(c.Target))))
         {
             // What a method of the person's answers from a role: keeper.office?
             return Requirement.Role;

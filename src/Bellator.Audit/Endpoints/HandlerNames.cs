@@ -20,7 +20,7 @@ internal sealed partial class HandlerNames(ProgramModel program)
             return functions[^1];
         }
 
-        var names = parts.SelectMany(p => p is WrittenTable pair ? pair.Entries().Select(o => pair.In.Instructions[o.Value]).Select(i => i.Text ?? "") : [p as string ?? ""]).Where(n => n.Length > 0).ToList();
+        var names = parts.SelectMany(p => p is WrittenTable pair ? pair.Entries().Select(o => pair.In.Instructions[o.Value]).Select(i => i is { Op: Opcode.GetStatic, Text: "class", A: >= 0 } ? pair.In.Instructions[i.A].Text ?? "" : i.Text ?? "") : [p as string ?? ""]).Where(n => n.Length > 0).ToList();
         var split = names.SelectMany(n => n.Split(["::", "@", "#", "->", ":"], StringSplitOptions.RemoveEmptyEntries)).ToList();
         var found = new List<(string Name, IrFunction Function)>();
         foreach (var name in split.Where(n => Word().IsMatch(n)))

@@ -94,7 +94,7 @@ internal sealed partial class RouteTable
     }
 
     /// <summary>A path as it would be written: <c>#^/hives/(\d+)$#</c> is <c>/hives/{1}</c>.</summary>
-    private static string Plain(string path)
+    internal static string Plain(string path)
     {
         var bare = path.Length > 2 && path[0] == path[^1] && path[0] is '#' or '~' or '@' or '!' or '%' ? path[1..^1] : path;
         var count = 0;

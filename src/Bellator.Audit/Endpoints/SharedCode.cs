@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
 
 namespace Bellator.Audit.Endpoints;
@@ -13,11 +14,15 @@ public sealed class SharedCode
     /// <summary>Fewer than this are too few to tell what they have in common.</summary>
     private const int Few = 12;
 
+    /// <summary>So many pages that include the same file, and at least a third of all, have in common what that file does.</summary>
+    private const int FewPages = 4;
+
     /// <summary>What fewer functions than this call is a matter of theirs.</summary>
     private const int FewCallers = 4;
 
     private readonly CallReachability _reach;
     private readonly HashSet<IrFunction> _gates;
+    private readonly HashSet<IrFunction> _included;
     private readonly ConcurrentDictionary<IrFunction, IReadOnlyList<IrFunction>> _own = [];
 
     public SharedCode(CallReachability reach, ProgramAnalysis flow, IReadOnlyList<EntryPoint> entries)
@@ -28,9 +33,10 @@ public sealed class SharedCode
         var many = Math.Max(Few, handlers.Count / 3);
         var bound = flow.Program.FunctionBound;
         Guards = OfMany(handlers.Select(h => h.Guards), many, bound);
+        _included = OfPages([.. handlers.Select(h => h.Handler).Where(h => h.IsTopLevel)], flow.Program);
         if (handlers.Count <= many)
         {
-            _gates = [];
+            _gates = [.. _included];
             return;
         }
 
@@ -41,7 +47,40 @@ public sealed class SharedCode
         // matter of the one that calls it.
         var callers = handlers.SelectMany(h => reach.From(h.Handler)).Distinct().Where(f => !common.Contains(f));
         _gates = common.Count == 0 ? [] : OfMany(callers.Select(f => CalledByName(f, flow, common)), Math.Max(FewCallers, handlers.Count / 12), bound);
+        _gates.UnionWith(_included);
     }
+
+    /// <summary>
+    /// Files that many pages include, at once or through another of these, for what they set up: the connection, the session, who is there.
+    /// What their own lines do is on the way of every page; a function of theirs that a page calls is the page's own.
+    /// </summary>
+    private static HashSet<IrFunction> OfPages(IReadOnlyList<IrFunction> pages, ProgramModel program)
+    {
+        var counts = pages.SelectMany(p => IncludedBy(p, program)).CountBy(f => f).ToList();
+        return [.. counts.Where(c => c.Value >= FewPages && c.Value * 3 >= pages.Count).Select(c => c.Key).Except(pages)];
+    }
+
+    private static HashSet<IrFunction> IncludedBy(IrFunction page, ProgramModel program)
+    {
+        var found = new HashSet<IrFunction>();
+        var open = new Stack<IrFunction>([page]);
+        while (open.TryPop(out var at))
+        {
+            foreach (var i in at.OutgoingCalls)
+            {
+                if (at.Instructions[i].Op == Opcode.Include && program.Modules.IncludeTarget(at.File, at, at.Instructions[i].A) is >= 0 and var file && program.Files[file].Functions[0] is var included && found.Add(included))
+                {
+                    open.Push(included);
+                }
+            }
+        }
+
+        return found;
+    }
+
+    /// <summary>What runs on the way to a page because of the files that it has in common with others, and that it does not come to by itself.</summary>
+    public IEnumerable<IrFunction> OnTheWay(IrFunction page) =>
+        !page.IsTopLevel || _included.Count == 0 ? [] : _reach.From(page).Except(OwnReach(page));
 
     /// <summary>Finds what a handler comes to, so that it is known when it is asked for; for several handlers at once.</summary>
     internal void Precompute(IrFunction? handler)

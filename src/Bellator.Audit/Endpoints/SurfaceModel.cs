@@ -46,7 +46,9 @@ public sealed class SurfaceModel
         found.AddRange(new AnnotatedRoutes(program, flow, scopes, calls).Read());
         var dispatch = new FrontController(program, flow, _tests, calls);
         found.AddRange(dispatch.Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
-        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<IrFunction>().Concat(dispatch.Dispatchers).ToHashSet()));
+        var registered = new RegisteredRoutes(program, flow, names, _tests, calls);
+        found.AddRange(registered.Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
+        found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<IrFunction>().Concat(dispatch.Dispatchers).Concat(registered.Dispatchers).ToHashSet()));
 
         // A page of the program's own takes the place of the library's.
         found.AddRange(ProvidedRoutes.Read(flow).Where(p => !found.Exists(e => e.Path.Equals(p.Path, StringComparison.OrdinalIgnoreCase))).ToList());
@@ -135,6 +137,9 @@ public sealed class SurfaceModel
 
     /// <summary>The handler and what it comes to, but for what is common to most handlers.</summary>
     public IReadOnlyList<IrFunction> OwnReach(IrFunction handler) => _common.OwnReach(handler);
+
+    /// <summary>What runs before a page by the files that many pages include.</summary>
+    public IEnumerable<IrFunction> OnTheWay(IrFunction handler) => _common.OnTheWay(handler);
 
     /// <summary>The guards that stand in the handler itself, before it does anything with records.</summary>
     private EntryPoint WithTests(EntryPoint entry)

@@ -31,7 +31,7 @@ internal sealed class CredentialEnds(AccountContext context, AccessMap access, K
     /// <summary>The credential is asked for on the way of everything, or by entry points beside this one: an application may have several doors.</summary>
     public bool IsOfSameDoor(KeptCredential credential, EntryPoint entry)
     {
-        var doors = access.Entries.Where(e => e.Uses.Any(u => credential.Lookups.Exists(l => l.At == u.Access.At))).Select(e => Door(e.Entry)).ToHashSet(StringComparer.Ordinal);
+        var doors = access.Entries.Where(e => e.Uses.Concat(e.OnTheWay).Any(u => credential.Lookups.Exists(l => l.At == u.Access.At))).Select(e => Door(e.Entry)).ToHashSet(StringComparer.Ordinal);
         return doors.Count == 0 || doors.Contains(Door(entry));
     }
 

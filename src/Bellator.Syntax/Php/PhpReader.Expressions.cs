@@ -90,6 +90,8 @@ internal sealed partial class PhpReader
             case "scoped_property_access_expression":
                 var scope = ReadExpression(Tree.Field(node, _scope));
                 return new StaticMember(scope, Text(Tree.Field(node, _name)), span);
+            case "function_call_expression" or "member_call_expression" or "scoped_call_expression" when ReadCallable(node) is { } callable:
+                return callable;
             case "function_call_expression":
                 return ReadFunctionCall(node);
             case "member_call_expression" or "nullsafe_member_call_expression":
@@ -245,6 +247,32 @@ internal sealed partial class PhpReader
         }
 
         return new StaticMember(ReadExpression(scope), name < 0 ? "class" : Text(name), SpanOf(node));
+    }
+
+    /// <summary>A function that is not called but handed on, <c>f(...)</c>, <c>$o->m(...)</c> or <c>X::m(...)</c>: written as PHP's older form of the same, a name or a pair.</summary>
+    private Expression? ReadCallable(int node)
+    {
+        var arguments = Tree.Field(node, _arguments);
+        if (arguments < 0 || Tree.FirstNamed(arguments) is not (>= 0 and var first) || Kind(first) != "variadic_placeholder")
+        {
+            return null;
+        }
+
+        var span = SpanOf(node);
+        if (Tree.Field(node, _function) is >= 0 and var called)
+        {
+            return Kind(called) is "name" or "qualified_name" ? new Literal(LiteralKind.Text, Text(called), span) : ReadExpression(called);
+        }
+
+        if (Tree.Field(node, _name) is not (>= 0 and var name) || Kind(name) != "name")
+        {
+            return null;
+        }
+
+        var method = new Entry(null, null, new Literal(LiteralKind.Text, Text(name), SpanOf(name)));
+        return Tree.Field(node, _scope) is >= 0 and var scope
+            ? new ObjectLiteral([new Entry(null, null, new StaticMember(ReadExpression(scope), "class", SpanOf(scope))), method], true, span)
+            : new ObjectLiteral([new Entry(null, null, ReadExpression(Tree.Field(node, _object))), method], true, span);
     }
 
     private Expression ReadFunctionCall(int node)
