@@ -20,6 +20,9 @@ public sealed class AbstractValue
     /// <summary>Values within values that one may hold in all; beyond that only the origins are kept.</summary>
     private const int MaxWeight = 60;
     private const int MaxTargets = 8;
+
+    /// <summary>Functions that a value may be: a router of the application’s own holds all of its handlers.</summary>
+    private const int MaxFunctions = 96;
     private static readonly Dictionary<string, AbstractValue> Nothing = [];
     private readonly ColdFields? _cold;
     private readonly byte _constantKind;
@@ -245,7 +248,7 @@ public sealed class AbstractValue
             Text = text,
             Taints = Union(left.Taints, right.Taints),
             Types = Union(left.Types, right.Types),
-            Targets = Union(left.Targets, right.Targets),
+            Targets = Union(left.Targets, right.Targets, MaxFunctions),
             Fields = depth == 0 ? Bounded(JoinFields(left.Fields, right.Fields, depth)) : JoinFields(left.Fields, right.Fields, depth),
             Library = left.Library ?? right.Library,
             Module = left.Module >= 0 ? left.Module : right.Module,
@@ -334,7 +337,7 @@ public sealed class AbstractValue
         return list ?? (IReadOnlyList<Taint>)[];
     }
 
-    public static IReadOnlyList<T> Union<T>(IReadOnlyList<T> left, IReadOnlyList<T> right)
+    public static IReadOnlyList<T> Union<T>(IReadOnlyList<T> left, IReadOnlyList<T> right, int most = MaxTargets)
         where T : class
     {
         if (left.Count == 0 || right.Count == 0 || ReferenceEquals(left, right))
@@ -345,7 +348,7 @@ public sealed class AbstractValue
         List<T>? list = null;
         foreach (var item in right)
         {
-            if (!left.Contains(item) && left.Count + (list?.Count ?? 0) < MaxTargets)
+            if (!left.Contains(item) && left.Count + (list?.Count ?? 0) < most)
             {
                 (list ??= []).Add(item);
             }

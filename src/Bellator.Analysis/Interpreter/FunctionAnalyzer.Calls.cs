@@ -274,7 +274,20 @@ internal sealed partial class FunctionAnalyzer
     private AbstractValue ApplyTargets(IReadOnlyList<object> targets, CallSite site)
     {
         AbstractValue? result = null;
-        foreach (var target in targets.Take(6))
+        for (var i = MaxApplied; i < targets.Count; i++)
+        {
+            // What all of them do is too much to follow for one call; what each of them gets is known to it.
+            if (targets[i] is IrFunction further)
+            {
+                _visit.NoteCall(further);
+                for (var a = 0; a < site.Arguments.Count; a++)
+                {
+                    _visit.InformParameter(further, a, site.Arguments[a]);
+                }
+            }
+        }
+
+        foreach (var target in targets.Take(MaxApplied))
         {
             if (target is IrFunction function)
             {
@@ -288,6 +301,9 @@ internal sealed partial class FunctionAnalyzer
 
         return result ?? AbstractValue.Unknown;
     }
+
+    /// <summary>Functions of those that a call may be of whose doings are followed.</summary>
+    private const int MaxApplied = 12;
 
     /// <summary>Applies what is known of a function of the program to one call of it.</summary>
     private AbstractValue ApplyFunction(IrFunction function, CallSite site)

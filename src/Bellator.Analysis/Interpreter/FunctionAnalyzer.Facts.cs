@@ -372,6 +372,7 @@ internal sealed partial class FunctionAnalyzer
             }
 
             UpdateReceiver(site, grown);
+            KeepGrown(site);
             return grown;
         }
 

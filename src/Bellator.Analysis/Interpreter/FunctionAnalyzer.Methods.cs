@@ -196,7 +196,8 @@ internal sealed partial class FunctionAnalyzer
                 return ApplyFunction(only, site with { Arguments = [receiver, .. site.Arguments], Operands = [instruction.A, .. site.Operands], Names = site.Names.Count == 0 ? [] : [null, .. site.Names] });
             }
 
-            if (receiver.Types.Count == 0 && only.Parameters.Count >= site.Arguments.Count)
+            // What a request brings is no object of the program's.
+            if (receiver.Types.Count == 0 && only.Parameters.Count >= site.Arguments.Count && !receiver.Taints.Any(t => t is { IsSent: true, IsParameter: false }))
             {
                 return ApplyFunction(only, site);
             }

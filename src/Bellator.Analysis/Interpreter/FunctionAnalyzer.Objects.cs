@@ -1,5 +1,6 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
+using Bellator.Analysis.Summaries;
 
 namespace Bellator.Analysis.Interpreter;
 
@@ -17,6 +18,54 @@ internal sealed partial class FunctionAnalyzer
         {
             _state = _state.WithObject(ObjectOf(receiver), updated);
         }
+    }
+
+    /// <summary>What a member, a variable of the file or one of the whole program holds has grown in place: whoever reads it elsewhere finds that too.</summary>
+    private void KeepGrown(CallSite site)
+    {
+        if (_function.Instructions[site.Index] is not { Op: Opcode.CallMethod, A: >= 0 and var receiver } || site.Arguments.Aggregate((AbstractValue?)null, (all, one) => AbstractValue.Join(all, one)) is not { } added)
+        {
+            return;
+        }
+
+        // As any element: whichever it is would grow with each look at the same call.
+        var grown = new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["*"] = added }, Types = ["list"] };
+
+        var held = _function.Instructions[receiver];
+        switch (held.Op)
+        {
+            case Opcode.GetField:
+                SetField(Get(held.A), held.Text!, grown);
+                break;
+            case Opcode.LoadCell:
+                Keep(CellKey(held.A), grown);
+                break;
+            case Opcode.GetStatic when ClassOf(held.A) is { } owner:
+                Keep(new StoreKey(StoreKind.Field, owner.Id, held.Text!), grown);
+                break;
+            case Opcode.List or Opcode.Object or Opcode.New:
+                // A variable that functions inside share is written where it is declared.
+                if ((_cellsMade ??= FindCellsMade()).TryGetValue(receiver, out var cell))
+                {
+                    Keep(CellKey(cell), grown);
+                }
+
+                break;
+        }
+    }
+
+    private Dictionary<int, int>? _cellsMade;
+
+    /// <summary>The variables that functions inside share, by the values that they begin with here.</summary>
+    private Dictionary<int, int> FindCellsMade()
+    {
+        var found = new Dictionary<int, int>();
+        foreach (var store in _function.Instructions.Where(i => i.Op == Opcode.StoreCell))
+        {
+            found.TryAdd(store.B, store.A);
+        }
+
+        return found;
     }
 
     /// <summary>The call gives back the object that it is called on, as calls in a chain do.</summary>

@@ -18,6 +18,9 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>The type, as facts name it, of what is caught and of what a handler of errors is given.</summary>
     private const string ErrorType = "Error";
 
+    /// <summary>Facts tell by this name what the elements of a library's object are.</summary>
+    private const string ElementsMember = "<element>";
+
     /// <summary>The type, as facts name it, of an object that holds a text and grows.</summary>
     private const string TextType = "text";
 
@@ -338,7 +341,7 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.Phi:
                 return EvaluatePhi(index, in instruction);
             case Opcode.Element:
-                return FieldAccess.Element(Get(instruction.A));
+                return Get(instruction.A) is { Types.Count: > 0 } several && several.Types.Any(t => _facts.Field(t, ElementsMember) is not null) ? ReadField(index, several, ElementsMember) : FieldAccess.Element(Get(instruction.A));
             case Opcode.ElementKey:
                 // The visitor names the fields of a whole form; further in, keys are numbers and row names.
                 return AbstractValue.OfTaints([.. Get(instruction.A).Taints.Where(t => t.Origin.NamesItsParts)]).With(types: [.. Get(instruction.A).Types.Where(t => t[0] == '#')]);

@@ -24,6 +24,7 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
     private readonly WrittenValues _written = new(program);
     private readonly StoredArguments _stored = new(flow);
     private readonly HandlerNames _handlers = new(program);
+    private readonly StepRefusals _refusals = new(tests, flow);
 
     /// <summary>Pages that only hand the request to the router.</summary>
     public HashSet<IrFunction> Dispatchers { get; } = [];
@@ -55,7 +56,7 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
 
     private EntryPoint? OfCall(IrFunction function, int call, IrFunction registrar, IReadOnlySet<IrFunction> taken)
     {
-        var given = function.List(function.Instructions[call]).ToArray().Select(o => (o.Name, Value: _written.Of(function, o.Value), At: o.At == default ? function.LocationOf(o.Value) : new Location(function.File.Index, o.At.Start, o.At.End))).ToList();
+        var given = function.List(function.Instructions[call]).ToArray().Select(o => (o.Name, Value: ValueOf(function, o.Value), At: o.At == default ? function.LocationOf(o.Value) : new Location(function.File.Index, o.At.Start, o.At.End))).ToList();
         var path = given.FindIndex(g => g.Value is string text && Path().IsMatch(text));
         if (path < 0 || path > 2)
         {
@@ -115,17 +116,35 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
             : null;
     }
 
+    /// <summary>A value that the code says by itself, or the function that a call makes: <c>only('office')</c>.</summary>
+    private object? ValueOf(IrFunction function, int value) => _written.Of(function, value)
+        ?? flow.SummaryOf(function).Calls.Where(c => c.Instruction == value).SelectMany(c => c.Target.Instructions.Where(i => i is { Op: Opcode.Return, A: >= 0 }).Select(r => _written.Of(c.Target, r.A))).OfType<IrFunction>().FirstOrDefault()
+        ?? (value >= 0 && function.Instructions[value].Op is Opcode.Import or Opcode.GetField or Opcode.LoadCell or Opcode.Global ? program.FindNamedFunction(program.Tree.TextOf(function.LocationOf(value)), function.File) ?? NamedAt(function, value) : null)
+        ?? (value >= 0 && function.Instructions[value].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New ? Unknown : null);
+
+    private IrFunction? NamedAt(IrFunction function, int value) => function.Names.GetValueOrDefault(value) is { } name ? program.FindNamedFunction(name, function.File) : null;
+
+    /// <summary>Something that a call gives, and that was not understood.</summary>
+    private static readonly object Unknown = new();
+
+    /// <summary>What a step asks of those who come by it.</summary>
+    private Requirement Asks(string name, IrFunction step, IrFile file)
+    {
+        var asks = names.Of(name, step, file);
+        return asks is Requirement.Other or Requirement.Perhaps && _refusals.Of(step) is var refused and not Requirement.Other ? refused : asks;
+    }
+
     /// <summary>What a value asks for that is given beside path and handler: a step, a list of steps, the name of one, or options.</summary>
     private IEnumerable<Middleware> Steps(object? value, string? name, Location at, IrFunction home)
     {
         switch (value)
         {
             case IrFunction step:
-                yield return new Middleware(step.Name.Length > 0 ? surroundings.Shown(step) : program.Tree.TextOf(at, 40), names.Of(step.Name, step, home.File), at, step);
+                yield return new Middleware(step.Name.Length > 0 ? surroundings.Shown(step) : program.Tree.TextOf(at, 40), Asks(step.Name.Length > 0 ? step.Name : step.Outer?.Name ?? "", step, home.File), at, step);
                 break;
             case string text when name is not null || Word().IsMatch(text):
                 var function = program.FindNamedFunction(text, home.File);
-                var asks = names.Of(text, function, home.File);
+                var asks = function is null ? names.Of(text, function, home.File) : Asks(text, function, home.File);
                 if (asks != Requirement.Other || function is not null)
                 {
                     yield return new Middleware(text, asks, at, function);
@@ -136,11 +155,14 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
                 }
 
                 break;
+            case not null when ReferenceEquals(value, Unknown) && program.Tree.TextOf(at, 60) is var made && !names.IsOfLibrary(made, home.File):
+                yield return new Middleware(made, names.Of(made, (IrFunction?)null, home.File) is var said and not Requirement.Other ? said : Requirement.Perhaps, at);
+                break;
             case true when name is not null && Speaks(name):
                 yield return new Middleware(name, Requirement.Perhaps, at);
                 break;
             case WrittenTable pair when HandlerIn(pair, home) is { } method:
-                yield return new Middleware(surroundings.Shown(method), names.Of(method.Name, method, home.File), at, method);
+                yield return new Middleware(surroundings.Shown(method), Asks(method.Name, method, home.File), at, method);
                 break;
             case WrittenTable table:
                 foreach (var entry in table.Entries())
@@ -160,7 +182,7 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
     /// <summary>Steps that the registering function adds by itself, named in a text.</summary>
     private IEnumerable<Middleware> OfRegistrar(IrFunction registrar, Location at) =>
         registrar.Instructions.Where(i => i is { Op: Opcode.Constant, Text: { Length: > 2 } text } && Word().IsMatch(text)).Select(i => program.FindNamedFunction(i.Text!, registrar.File)).OfType<IrFunction>().Distinct()
-            .Select(f => new Middleware(f.Name, names.Of(f.Name, f, registrar.File), at, f)).Where(m => m.Asks != Requirement.Other);
+            .Select(f => new Middleware(f.Name, Asks(f.Name, f, registrar.File), at, f)).Where(m => m.Asks != Requirement.Other);
 
     /// <summary>The calls that the code around a route is given to, the nearest first: each may say a prefix and steps.</summary>
     private IEnumerable<(string? Prefix, IReadOnlyList<Middleware> Guards)> Groups(IrFunction around)
@@ -174,7 +196,7 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
                 continue;
             }
 
-            var others = outer.List(outer.Instructions[call]).ToArray().Where(o => o.Value != made).Select(o => (o.Name, Value: _written.Of(outer, o.Value), At: outer.LocationOf(o.Value))).ToList();
+            var others = outer.List(outer.Instructions[call]).ToArray().Where(o => o.Value != made).Select(o => (o.Name, Value: ValueOf(outer, o.Value), At: outer.LocationOf(o.Value))).ToList();
             var prefix = others.Select(o => o.Value).OfType<string>().FirstOrDefault(t => Path().IsMatch(t));
             yield return (prefix, [.. others.Where(o => !ReferenceEquals(o.Value, prefix)).SelectMany(o => Steps(o.Value, o.Name, o.At, outer))]);
         }
