@@ -132,7 +132,7 @@ internal sealed partial class FunctionAnalyzer
         return new AbstractValue { Fields = AbstractValue.Bounded(fields), Taints = spread, Types = copied is null ? types : [.. types, .. copied.Types.Where(t => IsRowType(t) && !types.Contains(t))], Payload = copied?.Payload };
     }
 
-    private AbstractValue EvaluateFunction(int position)
+    private AbstractValue EvaluateFunction(int index, int position)
     {
         var function = _file.Functions[position];
 
@@ -148,7 +148,35 @@ internal sealed partial class FunctionAnalyzer
             }
         }
 
-        return new AbstractValue { Targets = [function] };
+        var made = new AbstractValue { Targets = [function] };
+        ApplyDecorators(index, function, made);
+        return made;
+    }
+
+    /// <summary>
+    /// Decorators of the program's own are run on the function, the last first: one may keep it, or what another has put around it, to call
+    /// it later. The name still stands for the function itself, since what is put around it is found by the marks.
+    /// </summary>
+    private void ApplyDecorators(int index, IrFunction function, AbstractValue made)
+    {
+        if (function.Annotations.Count == 0 || _file.Source.Language != Language.Python)
+        {
+            return;
+        }
+
+        for (var i = function.Annotations.Count - 1; i >= 0; i--)
+        {
+            var mark = function.Annotations[i];
+            if (_program.Program.FindNamedFunction(mark.Name, _file) is not { IsBrought: false } decorator)
+            {
+                continue;
+            }
+
+            var isMaker = mark.Arguments.Count > 0 || decorator.Parameters.Count == 0;
+            var decorate = isMaker ? ApplyFunction(decorator, new CallSite(index, AbstractValue.Unknown, [.. mark.Arguments.Select(_ => AbstractValue.Unknown)], [])) : new AbstractValue { Targets = [decorator] };
+            var around = ApplyTargets(decorate.Targets, new CallSite(index, AbstractValue.Unknown, [made], []));
+            made = around.Targets.Count > 0 ? around : made;
+        }
     }
 
     private AbstractValue EvaluateOpaque(int index, in Instruction instruction)

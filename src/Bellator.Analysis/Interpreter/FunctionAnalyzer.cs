@@ -335,7 +335,7 @@ internal sealed partial class FunctionAnalyzer
             case Opcode.Object or Opcode.List:
                 return EvaluateObject(index, in instruction);
             case Opcode.Function:
-                return EvaluateFunction(instruction.A);
+                return EvaluateFunction(index, instruction.A);
             case Opcode.Class:
                 return new AbstractValue { Targets = [_file.Classes[instruction.A]] };
             case Opcode.Phi:

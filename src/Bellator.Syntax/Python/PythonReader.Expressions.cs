@@ -9,6 +9,9 @@ internal sealed partial class PythonReader
     /// <summary>The call that a comprehension becomes: its function runs on each element, and the results are the new elements.</summary>
     private const string EachElement = "<each>";
 
+    /// <summary>The same for one that makes a dictionary: each result has one key and its value, and all of them are parts of the whole.</summary>
+    private const string EachKeyed = "<keyed>";
+
     protected override Expression ReadExpression(int node)
     {
         if (node < 0)
@@ -297,10 +300,10 @@ internal sealed partial class PythonReader
 
         var body = Tree.Field(node, _body);
         Expression element = ReadExpression(body);
-        return Nest(clauses, 0, element, SpanOf(node));
+        return Nest(clauses, 0, element, Kind(node) == "dictionary_comprehension" ? EachKeyed : EachElement, SpanOf(node));
     }
 
-    private Expression Nest(List<int> clauses, int at, Expression element, Span span)
+    private Expression Nest(List<int> clauses, int at, Expression element, string each, Span span)
     {
         if (at >= clauses.Count)
         {
@@ -318,7 +321,7 @@ internal sealed partial class PythonReader
             next++;
         }
 
-        var result = Nest(clauses, next, element, span);
+        var result = Nest(clauses, next, element, each, span);
         Statement statement = new Return(result, result.Span);
         if (condition is not null)
         {
@@ -326,7 +329,7 @@ internal sealed partial class PythonReader
         }
 
         var function = new FunctionDeclaration("", [new Parameter(target, null, null, false, false, [])], new Block([statement], span), span) { IsArrow = true };
-        return new Call(new Member(source, EachElement, false, span), [new Argument(new Lambda(function, span))], false, span);
+        return new Call(new Member(source, each, false, span), [new Argument(new Lambda(function, span))], false, span);
     }
 
     private Expression ReadString(int node)
