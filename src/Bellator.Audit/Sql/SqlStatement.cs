@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Bellator.Analysis.Domain;
 
 namespace Bellator.Audit.Sql;
@@ -24,7 +25,7 @@ public sealed record SqlSlot(string? Placeholder, Piece? Hole, OutputContext Pos
 /// What can be read from a statement whose text is known but for holes. This is a reader of shapes, not of SQL: it works on fragments
 /// and on every dialect, and says only which column, function and clause each value belongs to.
 /// </summary>
-public sealed class SqlStatement
+public sealed partial class SqlStatement
 {
     private readonly List<SqlSlot> _slots = [];
     private readonly List<string> _insertColumns = [];
@@ -179,10 +180,17 @@ public sealed class SqlStatement
 
                 AddPlaceholder(text[(i + 1)..end]);
                 return end - 1;
+            case '%' when FormatPlaceholder().Match(text, i) is { Success: true } format:
+                // PEP 249, paramstyle "format" and "pyformat"; WordPress has %d, %f and %i beside %s.
+                AddPlaceholder(format.Groups[1].Success ? format.Groups[1].Value : (_placeholders++).ToString(System.Globalization.CultureInfo.InvariantCulture));
+                return i + format.Length - 1;
         }
 
         return i;
     }
+
+    [GeneratedRegex(@"\G%(?:\((\w+)\))?[sdfib](?![A-Za-z0-9_])", RegexOptions.None, 200)]
+    private static partial Regex FormatPlaceholder();
 
     private void EndWord()
     {
