@@ -21,7 +21,9 @@ internal static class FieldAccess
             if (fields.TryGetValue("*", out var any))
             {
                 // Under the name of what the server itself says of a file, that is what is there.
-                return MadeByServer.Contains(name) && IsUpload(any) ? new AbstractValue { Name = name } : any;
+                return MadeByServer.Contains(name) && IsUpload(any) ? new AbstractValue { Name = name }
+                    : any is { Fields: null, Text: null, Taints.Count: > 0 } && any.Taints.Any(t => t.Origin is { Kind: OriginKind.Request, Name: null }) && !name.All(char.IsAsciiDigit) ? any.With(taints: [.. any.Taints.Select(t => t.Origin is { Kind: OriginKind.Request, Name: null } ? t with { Origin = t.Origin.PartOf(name) } : t)], label: name)
+                    : any;
             }
         }
 

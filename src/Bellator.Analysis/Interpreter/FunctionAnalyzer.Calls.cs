@@ -123,6 +123,13 @@ internal sealed partial class FunctionAnalyzer
 
         if (callee.Targets.Count > 0)
         {
+            if (IsDecoratedFunction(instruction.A))
+            {
+                // What each of the decorated functions does is no matter of the decorator, nor of the others.
+                Inform(callee.Targets, 0, site);
+                return AbstractValue.Unknown;
+            }
+
             return ApplyTargets(callee.Targets, site);
         }
 
@@ -273,20 +280,9 @@ internal sealed partial class FunctionAnalyzer
 
     private AbstractValue ApplyTargets(IReadOnlyList<object> targets, CallSite site)
     {
+        // What all of them do is too much to follow for one call; what each of them gets is known to it.
+        Inform(targets, MaxApplied, site);
         AbstractValue? result = null;
-        for (var i = MaxApplied; i < targets.Count; i++)
-        {
-            // What all of them do is too much to follow for one call; what each of them gets is known to it.
-            if (targets[i] is IrFunction further)
-            {
-                _visit.NoteCall(further);
-                for (var a = 0; a < site.Arguments.Count; a++)
-                {
-                    _visit.InformParameter(further, a, site.Arguments[a]);
-                }
-            }
-        }
-
         foreach (var target in targets.Take(MaxApplied))
         {
             if (target is IrFunction function)
@@ -301,6 +297,24 @@ internal sealed partial class FunctionAnalyzer
 
         return result ?? AbstractValue.Unknown;
     }
+
+    /// <summary>Those of the functions from a position on get to know what they are called with.</summary>
+    private void Inform(IReadOnlyList<object> targets, int from, CallSite site)
+    {
+        foreach (var function in targets.Skip(from).OfType<IrFunction>())
+        {
+            _visit.NoteCall(function);
+            for (var i = 0; i < site.Arguments.Count; i++)
+            {
+                _visit.InformParameter(function, i, site.Arguments[i]);
+            }
+        }
+    }
+
+    /// <summary>What is called is the function that a decorator of the program's was put on.</summary>
+    private bool IsDecoratedFunction(int callee) =>
+        _function.Instructions[callee].Op is Opcode.LoadCell or Opcode.Parameter && _function.Outer is { IsTopLevel: false } outer && _file.Source.Language == Bellator.Text.Language.Python
+        && (_program.Program.IsDecorator(outer) || (outer.Outer is { IsTopLevel: false } maker && _program.Program.IsDecorator(maker)));
 
     /// <summary>Functions of those that a call may be of whose doings are followed.</summary>
     private const int MaxApplied = 12;

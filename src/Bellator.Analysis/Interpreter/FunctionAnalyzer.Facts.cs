@@ -335,6 +335,14 @@ internal sealed partial class FunctionAnalyzer
             return Expected(site);
         }
 
+        if (fact.Pairs is { } paired)
+        {
+            var whole = site.Argument(paired);
+            var names = AbstractValue.OfTaints([.. whole.Taints.Where(t => t.Origin.NamesItsParts)]);
+            var pair = new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["0"] = names, ["1"] = FieldAccess.Element(whole) }, Types = ["list"] };
+            return new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["*"] = pair }, Types = ["list"] };
+        }
+
         if (fact.Transpose && FieldAccess.Element(site.Receiver) is { Fields: { Count: > 0 } columns })
         {
             return new AbstractValue { Fields = columns.ToDictionary(c => c.Key, c => new AbstractValue { Fields = new Dictionary<string, AbstractValue> { ["*"] = c.Value }, Types = ["list"] }, StringComparer.Ordinal), Types = ["list"] };

@@ -190,6 +190,9 @@ public sealed class CallModel
     /// <summary>The results of the function that is handed over are the elements of the result.</summary>
     public bool Elements { get; set; }
 
+    /// <summary>The result is the list of the keys of this argument with their values.</summary>
+    public int? Pairs { get; set; }
+
     /// <summary>The object is a list of lists; the result has what stands at the same place of each together.</summary>
     public bool Transpose { get; set; }
 

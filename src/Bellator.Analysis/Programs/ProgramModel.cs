@@ -141,6 +141,11 @@ public sealed class ProgramModel
     private IrFile? ModuleNamed(string name, IrFile from) =>
         from.Imports.TryGetValue(name, out var import) && import.Name is { Length: > 0 } part && Modules.Resolve(from.Source.Path, import.Module.EndsWith('.') ? import.Module + part : import.Module + "." + part) is >= 0 and var module ? Files[module] : null;
 
+    private HashSet<string>? _marks;
+
+    /// <summary>Some function of the program has a mark of this function's name.</summary>
+    public bool IsDecorator(IrFunction function) => (_marks ??= [.. Functions.SelectMany(f => f.Annotations).Select(a => IrClass.ShortOf(a.Name))]).Contains(function.Name);
+
     private readonly bool _hasNamedTypes;
 
     /// <summary>What a name for a type stands for in a file, and the file that says so; null if it is none.</summary>
