@@ -40,7 +40,7 @@ public sealed record Origin(OriginKind Kind, string Part, string? Name, int Func
     public Origin PartOf(string name) => Kind switch
     {
         // What a named value is cut into has no names of its own.
-        OriginKind.Request => Name != AnyName && name.All(char.IsAsciiDigit) ? this : this with { Name = name },
+        OriginKind.Request => (Name != AnyName && name.All(char.IsAsciiDigit)) || (name == "value" && Name is not (null or AnyName)) ? this : this with { Name = name },
         OriginKind.Parameter when Part.Count(c => c == '.') < AbstractValue.MaxDepth - 1 && !name.Contains('.', StringComparison.Ordinal) =>
             this with { Part = Part.Length == 0 ? name : Part + "." + name, Name = name.All(char.IsAsciiDigit) ? Name : name },
         OriginKind.Stored or OriginKind.Subject => this with { Name = name },
