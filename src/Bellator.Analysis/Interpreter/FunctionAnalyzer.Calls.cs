@@ -389,7 +389,7 @@ internal sealed partial class FunctionAnalyzer
         var returned = summary.Returns is { } given ? Asked(given, arguments) : null;
         RepeatRewrites(summary, substitution, site, arguments);
         return _program.Stated.Of(function) is { } stated ? ApplyFact(stated, site, false)
-            : returned is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, AsRows(function, statement, substitution.Apply(returned)), arguments));
+            : returned is null ? AbstractValue.Unknown : OfSubjectsOwn(site.Receiver, Wrapping(function, AsRows(function, statement, Recognised(substitution.Apply(returned))), arguments));
     }
 
     /// <summary>A function that another one made around the one it was given carries that: <c>wrap(async (req, res) => …)</c> does what the inner one does.</summary>

@@ -237,6 +237,13 @@ internal sealed partial class FunctionAnalyzer
         return marks;
     }
 
+    /// <summary>What a function looked up by something that it was given is the person's where that is what one is recognised by.</summary>
+    private AbstractValue Recognised(AbstractValue found) =>
+        !found.Taints.Any(IsRecognition) ? found
+        : found.With(taints: [.. found.Taints.Select(t => IsRecognition(t) ? t with { Origin = t.Origin with { Kind = OriginKind.Subject, Part = "", Index = -1 }, Safe = OutputContext.All, Altered = true, Transform = PasswordTransform.Plain } : t)]);
+
+    private bool IsRecognition(Taint taint) => taint is { Selects: true, Origin: { Kind: OriginKind.Request, Name: { } name } } && IsCredential(taint.Origin.Part, name);
+
     /// <summary>Whoever has it is taken for the person: a cookie or header by which one is recognised, or a secret of one link.</summary>
     private bool IsCredential(string part, string name) =>
         part is "cookie" or "header" ? _program.Vocabulary.IsCredential(name) || _program.Vocabulary.IsSecretToken(name) : _program.Vocabulary.IsSecretToken(name);

@@ -1,3 +1,4 @@
+using Bellator.Analysis.Domain;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Audit.Sql;
@@ -37,6 +38,10 @@ public sealed partial class AuthorizationChecks
         var guards = flow.Facts.For(Languages.Family(function.File.Source.Language)).Guards;
         return marks.Any(m => guards.GetValueOrDefault(IrClass.ShortOf(m.Name)) == "named") && type is not null && accounts.IsPerson(IrClass.ShortOf(type.Name));
     }
+
+    /// <summary>What the function gives is an account that it finds by what the person is recognised by: their session, a cookie, a token.</summary>
+    private bool GivesPerson(IrFunction function) =>
+        flow.SummaryOf(function).Returns is { } given && given.Taints.Any(t => t is { Selects: true, Origin.Kind: OriginKind.Subject }) && given.Types.Contains("row");
 
     /// <summary>The statement that looks the person up holds a role against something: who is found has it.</summary>
     private bool StatesRole(IrFunction function, Instruction call) =>

@@ -83,7 +83,7 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
 
     private IReadOnlyList<Middleware> FindSurrounding(IrFunction handler)
     {
-        List<Middleware> marks = [.. names.OfMarks(handler.Annotations, handler.File), .. names.OfParameters(handler)];
+        List<Middleware> marks = [.. names.OfMarks(BelowRoute(handler), handler.File), .. names.OfParameters(handler)];
         if (handler.Class is not { } type)
         {
             return marks;
@@ -104,6 +104,13 @@ internal sealed class CallRoutes(ProgramModel program, ProgramAnalysis flow, Rou
         ofClass = ofClass.Concat(names.OfClass(type.Primary)).Concat(scopes.OfActions(type, handler.Name)).Concat(_rules.Of(type, handler.Name));
         return [.. ofClass.Where(g => g.Asks != Requirement.Open || g.Overrides || marks.TrueForAll(m => m.Asks is not (Requirement.SignIn or Requirement.Role))), .. marks];
     }
+
+    /// <summary>
+    /// The marks that are put around the function before it gets its address: Python runs decorators from the last to the first, so what
+    /// stands above the one with the path wraps a function that nobody calls.
+    /// </summary>
+    private static IEnumerable<Annotation> BelowRoute(IrFunction handler) => handler.File.Source.Language != Language.Python ? handler.Annotations
+        : handler.Annotations.Skip(handler.Annotations.ToList().FindLastIndex(a => a.Arguments is [{ Name: null, Value: Literal { Kind: LiteralKind.Text, Text: ['/', ..] } }, ..] || a.Arguments is [{ Value: Literal { Kind: LiteralKind.Text } }, { Value: Literal { Kind: LiteralKind.Text, Text: ['/', ..] } }, ..]) + 1);
 
     /// <summary>A mark of a class may name the one method that it is for: <c>@method_decorator(login_required, name="get")</c>; before all of them runs what dispatches.</summary>
     private static bool IsOn(Annotation mark, IrFunction handler) =>

@@ -57,13 +57,16 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
     private EntryPoint? OfCall(IrFunction function, int call, IrFunction registrar, IReadOnlySet<IrFunction> taken)
     {
         var given = function.List(function.Instructions[call]).ToArray().Select(o => (o.Name, Value: ValueOf(function, o.Value), At: o.At == default ? function.LocationOf(o.Value) : new Location(function.File.Index, o.At.Start, o.At.End))).ToList();
-        var path = given.FindIndex(g => g.Value is string text && Path().IsMatch(text));
+        // The path of a group itself may be empty.
+        var path = given.FindIndex(g => g.Value is string text && (Path().IsMatch(text) || (text.Length == 0 && Groups(function).Any(o => o.Prefix is not null))));
         if (path < 0 || path > 2)
         {
             return null;
         }
 
-        var handler = given.FindLastIndex(g => !ReferenceEquals(g.Value, given[path].Value) && HandlerIn(g.Value, function) is not null);
+        // A class and its method say more than a name, which may be that of a step.
+        bool IsHandler(object? value) => !ReferenceEquals(value, given[path].Value) && HandlerIn(value, function) is not null;
+        var handler = given.FindLastIndex(g => g.Value is WrittenTable && IsHandler(g.Value)) is >= 0 and var pair ? pair : given.FindLastIndex(g => IsHandler(g.Value));
         if (handler < 0 || HandlerIn(given[handler].Value, function) is not { IsBrought: false } answers || taken.Contains(answers) || answers == function || !_stored.KeepsOne(registrar))
         {
             return null;
@@ -91,7 +94,7 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
     private IrFunction? HandlerIn(object? value, IrFunction home) => value switch
     {
         IrFunction function => function,
-        WrittenTable table when table.Entries() is { Length: 2 } pair && pair.All(p => p.Name is null or "0" or "1") => _written.Of(table.In, pair[1].Value) is string ? _handlers.HandlerOf([table], home) : null,
+        WrittenTable table when table.Entries() is { Length: 2 } pair && pair.All(p => p.Name is null or "0" or "1") => _written.Of(table.In, pair[1].Value) is string && !(_written.Of(table.In, pair[0].Value) is string first && program.FindNamedFunction(first, home.File) is not null) ? _handlers.HandlerOf([table], home) : null,
         string text when text.IndexOfAny(['@', ':', '#', '.']) > 0 || Languages.Family(home.File.Source.Language) == "php" => _handlers.HandlerOf([text], home),
         _ => null,
     };
