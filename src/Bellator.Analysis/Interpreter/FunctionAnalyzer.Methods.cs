@@ -173,6 +173,9 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>What the facts say of an object of a library's that is called as a function is.</summary>
     private CallModel? CalledObject(AbstractValue callee) => callee.Types.Select(t => t[0] == '#' ? null : _facts.Method(t, CalledItself)).FirstOrDefault(m => m is not null);
 
+    /// <summary>Arguments that a function cannot do without, as far as its head says.</summary>
+    private static int Required(IrFunction function) => function.Parameters.Count(p => !p.HasDefault && !p.Variadic);
+
     /// <summary>The receiver's type is not known: take it by its name, or the method by being the only one of its name.</summary>
     private AbstractValue GuessMethod(CallSite site, in Instruction instruction, AbstractValue receiver, string method)
     {
@@ -197,7 +200,7 @@ internal sealed partial class FunctionAnalyzer
             }
 
             // What a request brings is no object of the program's.
-            if (receiver.Types.Count == 0 && only.Parameters.Count >= site.Arguments.Count && !receiver.Taints.Any(t => t is { IsSent: true, IsParameter: false }))
+            if (receiver.Types.Count == 0 && only.Parameters.Count >= site.Arguments.Count && (site.Arguments.Count >= Required(only) || _facts.Method("*", method) is null) && !receiver.Taints.Any(t => t is { IsSent: true, IsParameter: false }))
             {
                 return ApplyFunction(only, site);
             }

@@ -3,7 +3,11 @@ using Bellator.Text;
 
 namespace Bellator.Analysis.Ir;
 
-public sealed record IrParameter(string Name, TypeName? Type, bool Variadic, IReadOnlyList<Annotation> Annotations);
+public sealed record IrParameter(string Name, TypeName? Type, bool Variadic, IReadOnlyList<Annotation> Annotations)
+{
+    /// <summary>The function's head says what it is where nothing is given.</summary>
+    public bool HasDefault { get; init; }
+}
 
 /// <summary>A function as basic blocks in single-assignment form. The top level of a file is a function too.</summary>
 public sealed class IrFunction

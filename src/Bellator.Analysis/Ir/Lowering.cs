@@ -101,7 +101,7 @@ internal sealed partial class FunctionLowering
             Outer = _function,
             ReturnType = declaration.ReturnType,
             Annotations = declaration.Annotations,
-            Parameters = [.. declaration.Parameters.Select(p => new IrParameter(p.Name ?? "", p.Type, p.Variadic, p.Annotations))],
+            Parameters = [.. declaration.Parameters.Select(p => new IrParameter(p.Name ?? "", p.Type, p.Variadic, p.Annotations) { HasDefault = p.Default is not null })],
         };
         var index = _file.Functions.Count;
         _file.Functions.Add(function);

@@ -12,8 +12,12 @@ public sealed class ReachableRanges
 {
     private readonly Dictionary<int, List<Span>> _spans = [];
 
-    public ReachableRanges(IEnumerable<IrFunction> functions)
+    private readonly ReachableRanges? _shared;
+
+    /// <param name="shared">Code that runs before all of them, such as what takes the request apart for the program's own router.</param>
+    public ReachableRanges(IEnumerable<IrFunction> functions, ReachableRanges? shared = null)
     {
+        _shared = shared;
         foreach (var function in functions)
         {
             if (!_spans.TryGetValue(function.File.Index, out var spans))
@@ -27,7 +31,7 @@ public sealed class ReachableRanges
 
     /// <summary>True for a place in the code, and for one that nobody knows.</summary>
     public bool Has(Location? place) =>
-        place is not { } at || at == Location.None || (_spans.TryGetValue(at.File, out var spans) && spans.Exists(s => s.Start <= at.Start && at.End <= s.End));
+        place is not { } at || at == Location.None || (_spans.TryGetValue(at.File, out var spans) && spans.Exists(s => s.Start <= at.Start && at.End <= s.End)) || _shared?.Has(place) == true;
 
     /// <summary>The value is read in the code.</summary>
     public bool Has(Taint taint) => Has(SourceOf(taint));

@@ -218,7 +218,8 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
         foreach (var function in calling)
         {
             var last = function.BlockOf[StoredArguments.CallsOfKept(function).Last()];
-            foreach (var test in tests.In(function).Where(t => t.Asks is Requirement.SignIn or Requirement.Role or Requirement.Perhaps or Requirement.Forgery))
+            var handed = StoredArguments.CallsOfKept(function).Select(function.LocationOf).ToHashSet();
+            foreach (var test in tests.In(function).Where(t => !handed.Contains(t.At) && t.Asks is Requirement.SignIn or Requirement.Role or Requirement.Perhaps or Requirement.Forgery))
             {
                 var always = AuthorizationChecks.Dominates(function, test.Block, last);
                 common.Add(new Middleware(test.Text, always ? test.Asks : test.Asks == Requirement.Forgery ? Requirement.Other : Requirement.Perhaps, test.At, function));

@@ -47,7 +47,8 @@ public sealed class SurfaceModel
         var dispatch = new FrontController(program, flow, _tests, calls);
         found.AddRange(dispatch.Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
         var registered = new RegisteredRoutes(program, flow, names, _tests, calls);
-        found.AddRange(registered.Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet()));
+        var own = registered.Read(found.Select(e => e.Handler).OfType<IrFunction>().ToHashSet());
+        found.AddRange(own);
         found.AddRange(new FileRoutes(program, flow, calls).Read(found.Select(e => e.Handler).OfType<IrFunction>().Concat(dispatch.Dispatchers).Concat(registered.Dispatchers).ToHashSet()));
 
         // A page of the program's own takes the place of the library's.
@@ -62,6 +63,12 @@ public sealed class SurfaceModel
             .Select(rules.With)
             .Select(WithTests)
             .OrderBy(e => e.Path, StringComparer.Ordinal).ThenBy(e => e.Method, StringComparer.Ordinal).ThenBy(e => e.At.File).ThenBy(e => e.At.Start)];
+        if (own.Count > 0)
+        {
+            var reached = EntryPoints.SelectMany(e => e.Guards.Select(g => g.Function).Append(e.Handler)).OfType<IrFunction>().Distinct().SelectMany(Reach.From).ToHashSet();
+            _before = new ReachableRanges(program.Functions.Where(f => !f.IsBrought && !reached.Contains(f)));
+        }
+
         _byHandler = EntryPoints.Where(e => e.Handler is not null).ToLookup(e => e.Handler!);
         var details = new EntryDetails[EntryPoints.Count];
         crew.ForEach(details.Length, i => details[i] = Read(EntryPoints[i]));
@@ -72,6 +79,9 @@ public sealed class SurfaceModel
     }
 
     public IReadOnlyList<EntryPoint> EntryPoints { get; }
+
+    /// <summary>What no address comes to, where the program has a router of its own: the code that calls it, and takes the request apart.</summary>
+    private readonly ReachableRanges? _before;
 
     private readonly ILookup<IrFunction, EntryPoint> _byHandler;
 
@@ -178,7 +188,7 @@ public sealed class SurfaceModel
         var guards = entry.Guards.Select(g => g.Function).OfType<IrFunction>().ToList();
         var done = guards.Where(g => !_common.Guards.Contains(g)).Prepend(handler).Distinct().SelectMany(OwnReach).Distinct().Select(DoneBy).ToList();
         var inputs = new HashSet<(string, string)>();
-        var covered = new ReachableRanges(Reach.From(handler).Concat(guards.SelectMany(Reach.From)));
+        var covered = new ReachableRanges(Reach.From(handler).Concat(guards.SelectMany(Reach.From)), _before);
         foreach (var (part, name, at) in done.SelectMany(d => d.Inputs))
         {
             if (!inputs.Contains((part, name)) && covered.Has(at))
