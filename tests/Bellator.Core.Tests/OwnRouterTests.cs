@@ -176,7 +176,7 @@ public sealed class OwnRouterTests
 
     [Theory]
     [InlineData("{k: v for k, v in request.args.items()}", "[\"name\"]")]
-    [InlineData("{k: v.strip() for k, v in request.form.items() if v}", "[\"name\"]")]
+    [InlineData("{k: v.strip() for k, v in request.form.items()}", "[\"name\"]")]
     [InlineData("{k: request.args[k] for k in request.args}", "[\"name\"]")]
     [InlineData("[v for k, v in request.args.items()]", "[0]")]
     public void Parts_of_a_request_in_a_dictionary_of_the_program(string made, string read)

@@ -154,12 +154,12 @@ internal sealed partial class FunctionAnalyzer
     }
 
     /// <summary>
-    /// Decorators of the program's own are run on the function, the last first: one may keep it, or what another has put around it, to call
-    /// it later. The name still stands for the function itself, since what is put around it is found by the marks.
+    /// Where one of them keeps it, decorators of the program's own are run on the function, the last first: what is kept may be it, or what another has put around it, to be
+    /// called later. The name still stands for the function itself, since what is put around it is found by the marks.
     /// </summary>
     private void ApplyDecorators(int index, IrFunction function, AbstractValue made)
     {
-        if (function.Annotations.Count == 0 || _file.Source.Language != Language.Python)
+        if (function.Annotations.Count == 0 || _file.Source.Language != Language.Python || !function.Annotations.Any(m => _program.Program.FindNamedFunction(m.Name, _file) is { IsBrought: false } own && _program.Program.KeepsDecorated(own)))
         {
             return;
         }

@@ -141,6 +141,22 @@ public sealed class ProgramModel
     private IrFile? ModuleNamed(string name, IrFile from) =>
         from.Imports.TryGetValue(name, out var import) && import.Name is { Length: > 0 } part && Modules.Resolve(from.Source.Path, import.Module.EndsWith('.') ? import.Module + part : import.Module + "." + part) is >= 0 and var module ? Files[module] : null;
 
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<IrFunction, bool> _keeping = [];
+
+    /// <summary>The decorator, or what it makes, puts something that it was given into a list or table.</summary>
+    public bool KeepsDecorated(IrFunction decorator) => _keeping.GetOrAdd(decorator, d => d.File.Functions.Where(f => f == d || f.Outer == d).Any(PutsAway));
+
+    private static bool PutsAway(IrFunction function)
+    {
+        bool IsGiven(int value) => value >= 0 && (function.Instructions[value].Op == Opcode.Parameter || (function.Instructions[value].Op is Opcode.List or Opcode.Object or Opcode.New or Opcode.Call && function.List(function.Instructions[value]).ToArray().Any(o => o.Value >= 0 && function.Instructions[o.Value].Op == Opcode.Parameter)));
+        return function.Instructions.Any(i => i switch
+        {
+            { Op: Opcode.SetItem or Opcode.WithItem } => IsGiven(i.C),
+            { Op: Opcode.CallMethod, Text: "append" or "add" or "insert" or "setdefault" or "register" or "add_route" or "add_url_rule" } => function.List(i).ToArray().Any(o => IsGiven(o.Value)),
+            _ => false,
+        });
+    }
+
     private HashSet<string>? _marks;
 
     /// <summary>Some function of the program has a mark of this function's name.</summary>

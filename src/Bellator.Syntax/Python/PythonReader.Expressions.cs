@@ -9,7 +9,7 @@ internal sealed partial class PythonReader
     /// <summary>The call that a comprehension becomes: its function runs on each element, and the results are the new elements.</summary>
     private const string EachElement = "<each>";
 
-    /// <summary>The same for one that makes a dictionary: each result has one key and its value, and all of them are parts of the whole.</summary>
+    /// <summary>The same for one that makes a dictionary: each result has one key and its value, and all of them are parts of the whole. Where a condition leaves some out, what there is under a name is not known.</summary>
     private const string EachKeyed = "<keyed>";
 
     protected override Expression ReadExpression(int node)
@@ -300,7 +300,7 @@ internal sealed partial class PythonReader
 
         var body = Tree.Field(node, _body);
         Expression element = ReadExpression(body);
-        return Nest(clauses, 0, element, Kind(node) == "dictionary_comprehension" ? EachKeyed : EachElement, SpanOf(node));
+        return Nest(clauses, 0, element, Kind(node) == "dictionary_comprehension" && clauses.TrueForAll(c => Kind(c) != "if_clause") ? EachKeyed : EachElement, SpanOf(node));
     }
 
     private Expression Nest(List<int> clauses, int at, Expression element, string each, Span span)
