@@ -32,7 +32,7 @@ public sealed class OwnRouterTests
             {{Router}}
             const app = new Router();
             async function step(ctx) { {{test}} }
-            app.get('/hives', step, async (ctx) => ctx.res.end('x'));
+            app.get('/hives', step, async (ctx) => ctx.res.end(ctx.req.headers['x-hive']));
             http.createServer((req, res) => app.handle({ req, res, method: req.method, path: req.url })).listen(80);
             """)));
 
@@ -115,6 +115,19 @@ public sealed class OwnRouterTests
                 $app->run(strtok($_SERVER['REQUEST_URI'], '?'));
                 """));
         Assert.Equal(["/hives/mine needed", "/open notNeeded"], result.Surface.Entries.Where(e => !e.Path.EndsWith(".php", StringComparison.Ordinal)).Select(e => $"{e.Path} {e.SignIn}").Order());
+    }
+
+    [Fact]
+    public void A_router_in_the_browser_has_no_addresses_of_the_server()
+    {
+        var result = Auditor.Run(("public/app.js", $$"""
+            {{Router}}
+            const app = new Router();
+            app.get('/hives', (ctx) => { ctx.root.textContent = 'hives'; });
+            app.get('/about', (ctx) => { ctx.root.textContent = 'about'; });
+            addEventListener('hashchange', () => app.handle({ method: 'GET', path: location.hash.slice(1), root: document.body }));
+            """));
+        Assert.Empty(result.Surface.Entries);
     }
 
     [Fact]

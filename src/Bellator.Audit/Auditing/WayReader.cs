@@ -24,7 +24,7 @@ internal sealed class WayReader
                 continue;
             }
 
-            foreach (var function in surface.OwnReach(handler))
+            foreach (var function in surface.OwnReach(handler).Concat(surface.OnTheWay(handler)))
             {
                 if (!_entries.TryGetValue(function, out var list))
                 {

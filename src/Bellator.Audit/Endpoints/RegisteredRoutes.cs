@@ -1,4 +1,5 @@
 using System.Text.RegularExpressions;
+using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Analysis.Programs;
@@ -49,8 +50,12 @@ internal sealed partial class RegisteredRoutes(ProgramModel program, ProgramAnal
             }
         }
 
-        return [.. found.GroupBy(f => Home(f.Registrar)).SelectMany(g => WithDispatch(g.Key, [.. g.Select(e => e.Entry)]))];
+        return [.. found.GroupBy(f => Home(f.Registrar)).Where(g => IsOfServer(g.Select(e => e.Entry.Handler!))).SelectMany(g => WithDispatch(g.Key, [.. g.Select(e => e.Entry)]))];
     }
+
+    /// <summary>Some handler reads a request or a record: in a page of a browser addresses are told to routers, too.</summary>
+    private bool IsOfServer(IEnumerable<IrFunction> handlers) => handlers.Any(h => Languages.Family(h.File.Source.Language) == "php"
+        || flow.EntryFactOf(h) is not null || flow.SummaryOf(h) is var done && (done.Reads.Any() || done.Events.Any(e => e.Kind is EventKind.Query or EventKind.Run or EventKind.Access)));
 
     private static object Home(IrFunction registrar) => (object?)registrar.Class ?? registrar.File;
 
