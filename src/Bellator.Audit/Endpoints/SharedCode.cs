@@ -17,6 +17,9 @@ public sealed class SharedCode
     /// <summary>So many pages that include the same file, and at least a third of all, have in common what that file does.</summary>
     private const int FewPages = 4;
 
+    /// <summary>In programs of more pages, what they have in common is told by how many handlers come to it.</summary>
+    private const int ManyPages = 40;
+
     /// <summary>What fewer functions than this call is a matter of theirs.</summary>
     private const int FewCallers = 4;
 
@@ -56,6 +59,11 @@ public sealed class SharedCode
     /// </summary>
     private static HashSet<IrFunction> OfPages(IReadOnlyList<IrFunction> pages, ProgramModel program)
     {
+        if (pages.Count > ManyPages)
+        {
+            return [];
+        }
+
         var counts = pages.SelectMany(p => IncludedBy(p, program)).CountBy(f => f).ToList();
         return [.. counts.Where(c => c.Value >= FewPages && c.Value * 3 >= pages.Count).Select(c => c.Key).Except(pages)];
     }
