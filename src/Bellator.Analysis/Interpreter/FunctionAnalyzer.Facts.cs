@@ -337,10 +337,7 @@ internal sealed partial class FunctionAnalyzer
 
         if (fact.Pairs is { } paired)
         {
-            var whole = site.Argument(paired);
-            var names = AbstractValue.OfTaints([.. whole.Taints.Where(t => t.Origin.NamesItsParts)]);
-            var pair = new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["0"] = names, ["1"] = FieldAccess.Element(whole) }, Types = ["list"] };
-            return new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["*"] = pair }, Types = ["list"] };
+            return PairsOf(site.Argument(paired));
         }
 
         if (fact.Transpose && FieldAccess.Element(site.Receiver) is { Fields: { Count: > 0 } columns })

@@ -154,8 +154,8 @@ internal sealed partial class FunctionAnalyzer
     }
 
     /// <summary>
-    /// Where one of them keeps it, decorators of the program's own are run on the function, the last first: what is kept may be it, or what another has put around it, to be
-    /// called later. The name still stands for the function itself, since what is put around it is found by the marks.
+    /// Where one of them keeps the function, to call it later, the program's own decorators are run on it, the last first: what is kept may
+    /// be a wrapper that another one made. The name still stands for the function itself, since wrappers are found by the marks.
     /// </summary>
     private void ApplyDecorators(int index, IrFunction function, AbstractValue made)
     {

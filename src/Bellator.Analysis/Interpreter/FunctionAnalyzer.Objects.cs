@@ -20,6 +20,14 @@ internal sealed partial class FunctionAnalyzer
         }
     }
 
+    /// <summary>The list of an object's keys, each with its value.</summary>
+    private static AbstractValue PairsOf(AbstractValue whole)
+    {
+        var names = AbstractValue.OfTaints([.. whole.Taints.Where(t => t.Origin.NamesItsParts)]);
+        var pair = new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["0"] = names, ["1"] = FieldAccess.Element(whole) }, Types = ["list"] };
+        return new AbstractValue { Fields = new Dictionary<string, AbstractValue>(StringComparer.Ordinal) { ["*"] = pair }, Types = ["list"] };
+    }
+
     /// <summary>What a member, a variable of the file or one of the whole program holds has grown in place: whoever reads it elsewhere finds that too.</summary>
     private void KeepGrown(CallSite site)
     {
