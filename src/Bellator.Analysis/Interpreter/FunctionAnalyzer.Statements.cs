@@ -12,10 +12,14 @@ internal sealed partial class FunctionAnalyzer
     /// <summary>What a statement gives, or what is fetched from that.</summary>
     private AbstractValue WithStatement(CallModel fact, CallSite site, AbstractValue result)
     {
-        if (fact.Query is { Prepare: false } run && site.Receiver.Types.Count > 0 && !result.Types.Any(IsFetched) && QueryText(run, site) is var given && (given.Payload ?? given) is var ran && IsSelect(ran))
+        if (fact.Query is { Prepare: false } run && (site.Receiver.Types.Count > 0 || result.Types.Count > 0) && !result.Types.Any(IsFetched) && QueryText(run, site) is var given && (given.Payload ?? given) is var ran && IsSelect(ran))
         {
             // A cursor gives the rows of what it ran last.
-            UpdateReceiver(site, site.Receiver.With(carried: ran));
+            if (site.Receiver.Types.Count > 0)
+            {
+                UpdateReceiver(site, site.Receiver.With(carried: ran));
+            }
+
             return result.Types.Count == 0 ? result : result.With(carried: ran);
         }
 

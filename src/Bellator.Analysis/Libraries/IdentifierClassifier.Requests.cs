@@ -17,10 +17,15 @@ public sealed partial class IdentifierClassifier
     private readonly IReadOnlySet<string> _looking = facts.Words("looking");
     private readonly IReadOnlySet<string> _sessionCookie = facts.Words("session-cookie");
 
+    private readonly IReadOnlySet<string> _freeText = facts.Words("free-text");
+
     private readonly IReadOnlySet<string> _requestState = facts.Words("request-state");
 
     /// <summary>True for the name of what lives as long as a request, on which steps leave something for those after them.</summary>
     public bool KeepsForRequest(string name) => _requestState.Contains(name);
+
+    /// <summary>True for the name of a column that holds what people typed, in as many words as they liked.</summary>
+    public bool HoldsFreeText(string name) => Parts(name) is [.., var last] && _freeText.Contains(last);
 
     /// <summary>True for the name that a framework gives the cookie by which it knows a session.</summary>
     public bool NamesSessionCookie(string name) => HasWord(name, _sessionCookie);

@@ -146,7 +146,7 @@ public sealed class AccessMap
         // person alone may still decide: whether there is one among the approvers.
         var stated = uses.Concat(onTheWay).Where(u => u.Access.Action != RecordAction.View || u.Terms.Request.Count > 0 || _surface.Accounts.Has(u.Access.Table)).SelectMany(u => u.Happening.Role("where").Targets).ToHashSet();
         decisions.RemoveAll(d => stated.Contains(d.Happening.Function));
-        decisions.RemoveAll(d => IsOfOwnAccount(d, uses.Concat(onTheWay)));
+        decisions.RemoveAll(d => IsOfOwnAccount(d, uses.Concat(onTheWay)) || IsOfNoRecord(d, uses.Concat(onTheWay)));
         var byStart = uses.ToLookup(StartOf);
         for (var i = 0; i < uses.Count; i++)
         {
@@ -178,6 +178,18 @@ public sealed class AccessMap
     private bool IsOfOwnAccount(SubjectDecision decision, IEnumerable<RecordUse> uses) =>
         decision.IsTied && uses.Where(u => u.In == decision.In && u.Terms.OfSubject).ToList() is { Count: > 0 } found
         && found.TrueForAll(u => u.Terms.Request.Count == 0 && (_surface.Accounts.Has(u.Access.Table) || (u.Terms.Subject.Count > 0 && u.Terms.Subject.All(t => _flow.Vocabulary.IsRecordKey(t.Column)))));
+
+    /// <summary>The person is held against something that the request sends and by which no record is found: the token of a form, a code.</summary>
+    private static bool IsOfNoRecord(SubjectDecision decision, IEnumerable<RecordUse> uses)
+    {
+        if (decision is { IsGuess: true } or { IsRole: true } || decision.IsTied || decision.Happening.Roles.Values.Where(v => !RowTerms.IsSubject(v)).SelectMany(v => v.Taints).ToList() is not { Count: > 0 } held || !held.TrueForAll(t => t.IsSent && t.Origin.Name is { Length: > 0 } and not Origin.AnyName))
+        {
+            return false;
+        }
+
+        var named = held.Select(RowTerms.Named).ToHashSet(StringComparer.Ordinal);
+        return !uses.SelectMany(u => u.Terms.Request.Concat(u.Terms.FromRequest)).SelectMany(t => t.Taints.Append(t.Taint).OfType<Taint>()).Any(t => named.Contains(RowTerms.Named(t)));
+    }
 
     /// <summary>What a function does with records, and what it holds against the person: read once, however many entries come to it.</summary>
     private sealed record FunctionRecords(List<(AnalysisEvent Happening, TableAccess Access, RowTerms Terms, (string, RecordAction, Location) Key)> Uses, List<SubjectDecision> Decisions);

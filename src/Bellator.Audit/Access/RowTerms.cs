@@ -194,7 +194,7 @@ public sealed record RowTerms(
         List<RowTerm> filled = [];
         List<RowTerm> sent = [];
         List<RowTerm> found = [];
-        foreach (var use in ColumnUses.Of(happening))
+        foreach (var use in ColumnUses.WithText(happening))
         {
             var isCondition = use.Slot.Clause == SqlClause.Where || (use.Slot.Clause == SqlClause.Other && !writes);
             var column = use.Slot.Column ?? "?";

@@ -13,9 +13,12 @@ public static class ColumnUses
     /// <summary>Events outlive an audit that is repeated, and several ask for the same ones.</summary>
     private static readonly ConditionalWeakTable<AnalysisEvent, ColumnUse[]> Read = [];
 
-    public static IReadOnlyList<ColumnUse> Of(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run ? Read.GetValue(happening, static e => [.. Find(e)]) : [];
+    public static IReadOnlyList<ColumnUse> Of(AnalysisEvent happening) => happening.Kind is EventKind.Query or EventKind.Run ? Read.GetValue(happening, static e => [.. Find(e, e.Kind == EventKind.Query)]) : [];
 
-    private static IEnumerable<ColumnUse> Find(AnalysisEvent happening)
+    /// <summary>With what stands in the text itself of a statement that was prepared elsewhere, which its preparation tells too.</summary>
+    public static IReadOnlyList<ColumnUse> WithText(AnalysisEvent happening) => happening.Kind == EventKind.Run ? [.. Find(happening, true)] : Of(happening);
+
+    private static IEnumerable<ColumnUse> Find(AnalysisEvent happening, bool withHoles)
     {
         var values = happening.Role("values");
         foreach (var statement in SqlTexts.Of(happening.Role("text")))
@@ -24,7 +27,7 @@ public static class ColumnUses
             {
                 if (slot.Hole is { } hole)
                 {
-                    if (hole.Taints.Count > 0 && happening.Kind == EventKind.Query)
+                    if (hole.Taints.Count > 0 && withHoles)
                     {
                         yield return new ColumnUse(happening, statement, slot, hole.Taints);
                     }

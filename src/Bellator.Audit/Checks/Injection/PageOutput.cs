@@ -52,7 +52,7 @@ public sealed class PageOutput : SinkCheck
         PageWitness.For(value, taint, happening.Context ?? OutputContext.Html);
 
     /// <summary>A template that makes something else than a page, by its name: <c>report.pdf.erb</c>.</summary>
-    private static bool IsOtherKind(string path)
+    internal static bool IsOtherKind(string path)
     {
         var parts = path[(path.LastIndexOf('/') + 1)..].Split('.');
         return parts.Length > 2 && parts[^2] is "pdf" or "text" or "txt" or "csv" or "xml" or "json" or "atom" or "rss" or "ics" or "yml" or "yaml" or "sh" or "conf";
@@ -61,6 +61,11 @@ public sealed class PageOutput : SinkCheck
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         foreach (var found in base.Run(context).Where(f => !IsOtherKind(context.Program.Tree.Files[f.At.File].Path)))
+        {
+            yield return found;
+        }
+
+        foreach (var found in StoredOutput.In(context, this))
         {
             yield return found;
         }
@@ -113,7 +118,10 @@ public sealed class PageOutput : SinkCheck
     private const int MaxSingle = 3;
 
     /// <summary>A way longer than this, of a value that is not the visitor's to begin with, is not believed.</summary>
-    private const int MaxStoredSteps = 5;
+    internal const int MaxStoredSteps = 5;
 
-    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) => happening.Context is not null || (taint.Safe & OutputContext.Html) == 0;
+    protected override bool IsOpen(AnalysisEvent happening, AbstractValue value, Taint taint) => MayBreak(happening, taint);
+
+    /// <summary>The value was not made harmless for the place where it stands.</summary>
+    internal static bool MayBreak(AnalysisEvent happening, Taint taint) => happening.Context is not null || (taint.Safe & OutputContext.Html) == 0;
 }
