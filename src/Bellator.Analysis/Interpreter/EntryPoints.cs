@@ -72,6 +72,11 @@ internal sealed class EntryPoints(ProgramModel program, LibraryModels facts)
             return false;
         }
 
+        if (entry.Directive is { } directive && !Directives.Apply(function, directive))
+        {
+            return false;
+        }
+
         if (entry.OverridesProgram is { } first && (function.Parameters.Count == 0 || function.Parameters[0].Name.TrimStart('$') != first))
         {
             return false;

@@ -42,8 +42,24 @@ internal sealed partial class FunctionAnalyzer
             return type[0] == '#' || _facts.KnowsType(type) ? TypedValue(type) : null;
         }
 
+        if (entry.Positions.Count > 0 && PlaceOf(parameter) is var place && place < entry.Positions.Count && entry.Positions[place] is { Length: > 0 } filled)
+        {
+            return OfSpec(filled, index, name, parameter.Type);
+        }
+
         // Helpers that the program calls itself get their other parameters from there.
-        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(entry.Records is { } records && parameter.Type is { } record && _program.TypeNamed(_file, record.Name) is ['#', ..] ? records : rest, index, name, parameter.Type) : null;
+        return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Directive is not null || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(entry.Records is { } records && parameter.Type is { } record && _program.TypeNamed(_file, record.Name) is ['#', ..] ? records : rest, index, name, parameter.Type) : null;
+    }
+
+    private int PlaceOf(IrParameter parameter)
+    {
+        var place = 0;
+        while (place < _function.Parameters.Count && !ReferenceEquals(_function.Parameters[place], parameter))
+        {
+            place++;
+        }
+
+        return place;
     }
 
     /// <summary>A mark that is no library's, by its name: <c>@CurrentUser() user</c>.</summary>

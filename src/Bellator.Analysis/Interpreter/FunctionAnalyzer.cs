@@ -279,10 +279,12 @@ internal sealed partial class FunctionAnalyzer
                 return AsRewritten(ReadItem(index, Get(instruction.A), instruction.B), Get(instruction.A));
             case Opcode.SetItem:
                 NoteRewritten(Get(instruction.A), instruction.B, instruction.C);
+                KeepRequestMember(Get(instruction.A), KeyName(instruction), Get(instruction.C));
                 SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
                 return AbstractValue.Unknown;
             case Opcode.WithItem:
                 NoteRewritten(Get(instruction.A), instruction.B, instruction.C);
+                KeepRequestMember(Get(instruction.A), KeyName(instruction), Get(instruction.C));
                 SetByFact(index, Get(instruction.A), Get(instruction.C), instruction.C, KeyName(instruction));
                 return WithPart(Get(instruction.A), KeyName(instruction), AsTested(index, instruction.C));
             case Opcode.GetStatic:

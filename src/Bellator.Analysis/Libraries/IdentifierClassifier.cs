@@ -322,13 +322,14 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
 
     /// <summary>The English singular of a name for many; as it is where it is none.</summary>
     public static string Singular(string name) =>
-        name.EndsWith("ies", StringComparison.Ordinal) ? name[..^3] + "y"
+        name.EndsWith("people", StringComparison.Ordinal) ? name[..^6] + "person"
+        : name.EndsWith("ies", StringComparison.Ordinal) ? name[..^3] + "y"
         : Sibilants.Any(s => name.EndsWith(s + "es", StringComparison.Ordinal)) ? name[..^2]
         : name.EndsWith('s') && !name.EndsWith("ss", StringComparison.Ordinal) ? name[..^1] : name;
 
     /// <summary>The English plural of a name for one.</summary>
     public static string Plural(string name) =>
-        name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
+        name.EndsWith("person", StringComparison.Ordinal) ? name[..^6] + "people" : name.EndsWith('y') && name.Length > 1 && !"aeiou".Contains(name[^2], StringComparison.Ordinal) ? name[..^1] + "ies" : name.EndsWith('s') || name.EndsWith('x') || name.EndsWith("ch", StringComparison.Ordinal) ? name + "es" : name + "s";
 
     private static bool HasWords(string name, IReadOnlySet<string> words)
     {

@@ -174,6 +174,12 @@ public sealed class EntryModel
     /// <summary>Types, or request parts, of parameters by name.</summary>
     public Dictionary<string, string> Parameters { get; set; } = [];
 
+    /// <summary>Types, or request parts, of parameters by their place, for those that are taken apart at once and so have no name.</summary>
+    public List<string> Positions { get; set; } = [];
+
+    /// <summary>A text that stands alone at the beginning of the function, or of its file: <c>use server</c>.</summary>
+    public string? Directive { get; set; }
+
     /// <summary>Request parts by the mark (attribute, decorator, default) on the parameter; empty for none.</summary>
     public Dictionary<string, string> Marks { get; set; } = [];
 
@@ -204,5 +210,5 @@ public sealed class EntryModel
     /// <summary>The mark's argument, and the last part of what is given there, by which the text that is returned is a page.</summary>
     public Dictionary<string, string> PageFields { get; set; } = [];
 
-    public bool IsEmpty => Annotated.Count == 0 && Base.Count == 0 && ClassAnnotated.Count == 0 && Names.Count == 0 && OverridesProgram is null;
+    public bool IsEmpty => Annotated.Count == 0 && Base.Count == 0 && ClassAnnotated.Count == 0 && Names.Count == 0 && Files.Count == 0 && OverridesProgram is null && Directive is null;
 }

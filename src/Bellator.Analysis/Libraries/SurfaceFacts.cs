@@ -418,6 +418,12 @@ public sealed class FileRouteModel
     /// <summary>Names of files that stand for their folder.</summary>
     public List<string> Index { get; set; } = [];
 
+    /// <summary>Only files of these names are addresses.</summary>
+    public bool OnlyIndex { get; set; }
+
+    /// <summary>Functions are addresses that begin with this text, or whose file does; their name is part of the path.</summary>
+    public string? Directive { get; set; }
+
     /// <summary>Names of functions of the file, and the HTTP method of each; <c>default</c> for what the file exports, <c>&lt;file&gt;</c> for its top level.</summary>
     public Dictionary<string, string> Handlers { get; set; } = [];
 

@@ -333,10 +333,10 @@ public sealed partial class AuthorizationChecks(ProgramModel program, ProgramAna
             case Opcode.Phi:
                 return function.List(instruction).ToArray().Where(o => o.Value < value).Select(o => Asks(function, o.Value, depth + 1)).Aggregate(Requirement.Other, Higher);
             case Opcode.GetField or Opcode.GetStatic:
-                return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(instruction.Text!, IsPersonOfRequest(function, instruction) ? Requirement.SignIn : Asks(function, instruction.A, depth + 1));
+                return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(instruction.Text!, IsPersonOfRequest(function, instruction, instruction.Text!) ? Requirement.SignIn : Asks(function, instruction.A, depth + 1));
             case Opcode.GetItem:
                 var key = instruction.B >= 0 && function.Instructions[instruction.B] is { Op: Opcode.Constant, Text: { } text } ? text : "";
-                return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(key, Asks(function, instruction.A, depth + 1));
+                return IsRequestData(function, instruction.A) ? Requirement.Other : OfPart(key, IsPersonOfRequest(function, instruction, key) ? Requirement.SignIn : Asks(function, instruction.A, depth + 1));
             case Opcode.Parameter when IsProvidedPerson(function, instruction.A):
                 return Requirement.SignIn;
             case Opcode.LoadShared when _words.TellsOfRole(instruction.Text!) && !IsRequestData(function, value):
@@ -351,8 +351,8 @@ public sealed partial class AuthorizationChecks(ProgramModel program, ProgramAna
         }
     }
 
-    /// <summary>One of the people, kept with the request: <c>g.member</c>, <c>res.locals.keeper</c>.</summary>
-    private bool IsPersonOfRequest(IrFunction function, Instruction read) => read.A >= 0 && accounts.IsPerson(read.Text!) && _words.KeepsForRequest((function.Instructions[read.A].Text ?? function.Names.GetValueOrDefault(read.A)) ?? "");
+    /// <summary>One of the people, kept with the request: <c>g.member</c>, <c>res.locals.keeper</c>, <c>request["person"]</c>.</summary>
+    private bool IsPersonOfRequest(IrFunction function, Instruction read, string name) => read.A >= 0 && name.Length > 0 && accounts.IsPerson(name) && _words.KeepsForRequest((function.Instructions[read.A].Text ?? function.Names.GetValueOrDefault(read.A)) ?? "");
 
     private Requirement OfCall(IrFunction function, int value, Instruction call, int depth)
     {

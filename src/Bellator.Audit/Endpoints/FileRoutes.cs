@@ -35,6 +35,17 @@ internal sealed class FileRoutes(ProgramModel program, ProgramAnalysis flow, Cal
                     continue;
                 }
 
+                if (pages.Directive is { } directive)
+                {
+                    foreach (var action in file.Functions.Where(f => f is { IsTopLevel: false, Name.Length: > 0 } && !taken.Contains(f) && Directives.Apply(f, directive)))
+                    {
+                        yield return new EntryPoint("POST", RoutePath.Normal(path) + "#" + action.Name, action, surroundings.Shown(action), new Location(file.Index, action.Span.Start, action.Span.Start + 1),
+                            Languages.Family(file.Source.Language), [.. surroundings.Surrounding(action)]);
+                    }
+
+                    continue;
+                }
+
                 foreach (var (name, means) in pages.Handlers)
                 {
                     foreach (var handler in Handlers(file, name))
@@ -88,9 +99,8 @@ internal sealed class FileRoutes(ProgramModel program, ProgramAnalysis flow, Cal
         {
             segments.RemoveAt(segments.Count - 1);
         }
-        else if (pages.Index is ["route"])
+        else if (pages.OnlyIndex)
         {
-            // Only files of this one name are addresses.
             return null;
         }
 

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
+using Bellator.Analysis.Interpreter;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Programs;
 using Bellator.Analysis.Scheduling;
@@ -159,22 +160,52 @@ public sealed class SurfaceModel
             return entry;
         }
 
-        var uses = OwnReach(handler).SelectMany(f => DoneBy(f).Accesses).Select(a => a.At).ToHashSet();
-        var blocks = new HashSet<int>();
-        for (var i = 0; i < handler.Instructions.Length; i++)
-        {
-            if (uses.Contains(handler.LocationOf(i)) && i < handler.BlockOf.Length)
-            {
-                blocks.Add(handler.BlockOf[i]);
-            }
-        }
-
-        var passed = _tests.In(handler).Where(t => !t.Halts).Where(t => blocks.Count == 0 ? AuthorizationChecks.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends : blocks.All(b => AuthorizationChecks.Dominates(handler, t.Block, b))).ToList();
+        var accesses = OwnReach(handler).SelectMany(f => DoneBy(f).Accesses).ToList();
+        var blocks = BlocksAt(handler, [.. accesses.Select(a => a.At)]);
+        var passed = _tests.In(handler).Where(t => !t.Halts).Where(t => blocks.Count == 0 ? AuthorizationChecks.Dominates(handler, t.Block, handler.Order.Length > 0 ? handler.Order[^1] : 0) || t.Ends
+            : blocks.All(b => AuthorizationChecks.Dominates(handler, t.Block, b)) || OnlyReadsBefore(handler, t, accesses)).ToList();
         var asked = passed.Count == 0 ? entry : entry with { Guards = [.. entry.Guards, .. passed.Select(t => new Middleware(t.Text, t.Asks, t.At, handler))] };
         var words = _flow.Vocabulary;
         return asked.SignIn == SignInNeed.NotNeeded && !words.IsSignIn(entry.Path) && !words.IsSignIn(entry.HandlerName) && _refusals.Within(handler) is { } refusal
             ? asked with { Guards = [.. asked.Guards, refusal] } : asked;
     }
+
+    private static HashSet<int> BlocksAt(IrFunction function, HashSet<Location> places)
+    {
+        var blocks = new HashSet<int>();
+        for (var i = 0; i < Math.Min(function.Instructions.Length, function.BlockOf.Length); i++)
+        {
+            if (places.Contains(function.LocationOf(i)))
+            {
+                blocks.Add(function.BlockOf[i]);
+            }
+        }
+
+        return blocks;
+    }
+
+    /// <summary>
+    /// What is done before the test only finds the record that it is about, and whoever leaves before it is told that there is none:
+    /// <c>if (!hive || hive.ownerId !== me.id) return notFound()</c>.
+    /// </summary>
+    private bool OnlyReadsBefore(IrFunction handler, GuardTest test, List<TableAccess> accesses)
+    {
+        bool IsBehind(int block) => AuthorizationChecks.Dominates(handler, test.Block, block);
+        var changes = BlocksAt(handler, [.. accesses.Where(a => a.Action is not (RecordAction.View or RecordAction.List)).Select(a => a.At)]);
+        var answers = BlocksAt(handler, [.. _flow.SummaryOf(handler).Events.Where(e => e.Kind == EventKind.Sink && e.Sink!.Kind is "response" or "page" && IsOfRecord(e.Role("value"))).SelectMany(e => new[] { e.At, e.Place })]);
+        return changes.Count + answers.Count > 0 && changes.All(IsBehind) && answers.All(IsBehind)
+            && handler.Blocks.Where(b => b.IsReachable && b.Successors.Count == 0 && !IsBehind(b.Index)).All(b => IsShortRefusal(handler, b));
+    }
+
+    private static bool IsOfRecord(AbstractValue value) => value.Types.Any(t => t is "row" or "rows" or "result" || t[0] == FunctionAnalyzer.WholeMark) || FieldAccess.DeepTaints(value).Any(t => t.Origin.Kind == OriginKind.Stored);
+
+    /// <summary>The way ends there with a refusal; a page that comes to its end was shown.</summary>
+    private static bool IsShortRefusal(IrFunction function, BasicBlock block) =>
+        block.NeverContinues || block.Instructions.Any(i => function.Instructions[i].Op is Opcode.Throw or Opcode.Exit)
+        || (function.Outer is not null || function.File.Functions[0] != function) && block.Instructions.Count <= LongestRefusal && block.Instructions.Any(i => function.Instructions[i].Op is Opcode.Call or Opcode.CallMethod or Opcode.CallStatic or Opcode.New);
+
+    /// <summary>Instructions of a refusal with its status and a sentence; what is longer does more than refuse.</summary>
+    private const int LongestRefusal = 16;
 
     public EntryDetails Of(EntryPoint entry) => _details.TryGetValue(entry, out var details) ? details : Read(entry);
 

@@ -77,7 +77,7 @@ public sealed class AccountTables
     /// </summary>
     public bool IsTrait(string name, IdentifierClassifier words) =>
         name.TrimEnd('?') is var column && IdentifierClassifier.Parts(column) is [var first, ..] parts
-        && (first is "can" or "may" || (parts.Count < 3 && words.IsAgent(parts[^1])))
+        && (first is "can" or "may" || (parts.Count < 3 && words.IsAgent(parts[^1])) || (parts.Count == 2 && first == "is" && !parts[1].EndsWith("ed", StringComparison.Ordinal) && !words.IsPublicState(column)))
         && !words.TellsOfStatus(column) && Tables.Exists(t => t.Find(column) is { } found && found.Type.StartsWith("bool", StringComparison.OrdinalIgnoreCase));
 
     /// <summary>True for a name that speaks of one of these people.</summary>
@@ -90,6 +90,7 @@ public sealed class AccountTables
         if (parts.Count > 0)
         {
             _words.Add(parts[^1].TrimEnd('s'));
+            _words.Add(IdentifierClassifier.Singular(parts[^1]));
         }
     }
 }

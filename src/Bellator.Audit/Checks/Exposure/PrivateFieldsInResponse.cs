@@ -1,6 +1,7 @@
 using Bellator.Analysis.Domain;
 using Bellator.Analysis.Events;
 using Bellator.Audit.Endpoints;
+using Bellator.Audit.Sql;
 using Bellator.Audit.Tables;
 
 namespace Bellator.Audit.Checks.Exposure;
@@ -40,7 +41,7 @@ public sealed class PrivateFieldsInResponse : Check
                         At = happening.At,
                         Certainty = Certainty.Matched,
                         Message = $"{entry.Method} {entry.Path} answers anybody with {string.Join(", ", told.Select(t => $"“{t.Column}”"))} of accounts.",
-                        Steps = CheckContext.Steps(told[0].Taint, happening, "answered"),
+                        Steps = told[0].Taint is { } from ? CheckContext.Steps(from, happening, "answered") : [new FindingStep(StepKind.Sink, happening.At, "answered")],
                         Related = [entry.At],
                         Subject = told[0].Column,
                     };
@@ -50,19 +51,19 @@ public sealed class PrivateFieldsInResponse : Check
     }
 
     /// <summary>Parts of the answer that come from columns of the accounts table with contact or personal data.</summary>
-    private static IEnumerable<(string Column, Taint Taint)> Private(CheckContext context, AbstractValue value)
-    {
-        foreach (var taint in FieldAccess.DeepTaints(value).Where(t => t is { Origin: { Kind: OriginKind.Stored, Name: not null }, Guessed: false }))
-        {
-            foreach (var table in context.Accounts.Accounts.Tables)
-            {
-                if (table.Find(taint.Origin.Name!) is { } column && ColumnMeanings.Of(column, table, context.Words).Meaning is ColumnMeanings.Contact or ColumnMeanings.Personal
-                    && context.Accounts.Surface.EntryPoints.Count > 0)
-                {
-                    yield return (column.Name, taint);
-                    break;
-                }
-            }
-        }
-    }
+    private static IEnumerable<(string Column, Taint? Taint)> Private(CheckContext context, AbstractValue value) =>
+        FieldAccess.DeepTaints(value).Where(t => t is { Origin: { Kind: OriginKind.Stored, Name: not null }, Guessed: false }).Select(t => (PrivateColumn(context, t.Origin.Name!, null), (Taint?)t))
+            .Concat(Selected(value, 0).SelectMany(c => c.Name == "*" ? WholeAccount(context, c.Table) : [PrivateColumn(context, c.Name, c.Table)]).Select(c => (c, (Taint?)null)))
+            .Where(c => c.Item1 is not null).Select(c => (c.Item1!, c.Item2));
+
+    /// <summary>The columns of rows that are answered as they were fetched.</summary>
+    private static IEnumerable<SelectedColumn> Selected(AbstractValue value, int depth) =>
+        value is { Payload: { } statement, Fields: null } && value.Types.Any(t => t is "row" or "rows" or "result") ? SelectedColumns.Of(statement)
+        : depth < AbstractValue.MaxDepth && value.Fields is { } fields ? fields.Values.SelectMany(f => Selected(f, depth + 1)) : [];
+
+    private static IEnumerable<string?> WholeAccount(CheckContext context, string? of) =>
+        of is not null && context.Accounts.Accounts.Has(of) && context.Schema.Find(of) is { } table ? table.Columns.Select(c => PrivateColumn(context, c.Name, of)) : [];
+
+    private static string? PrivateColumn(CheckContext context, string name, string? of) =>
+        context.Accounts.Accounts.Tables.Where(t => of is null || t.Name.Equals(of, StringComparison.OrdinalIgnoreCase)).Select(t => t.Find(name) is { } column && ColumnMeanings.Of(column, t, context.Words).Meaning is ColumnMeanings.Contact or ColumnMeanings.Personal ? column.Name : null).FirstOrDefault(c => c is not null);
 }

@@ -25,7 +25,7 @@ public sealed class NoSignIn : RecordCheck
     public override IEnumerable<Finding> Run(CheckContext context)
     {
         var told = new HashSet<(object?, string)>();
-        foreach (var entry in Entries(context).Where(e => e.Entry.SignIn == SignInNeed.NotNeeded && e.Decisions.Count == 0 && e.Memberships.Count == 0 && e.OnTheWay.Count == 0))
+        foreach (var entry in Entries(context).Where(e => e.Entry.SignIn == SignInNeed.NotNeeded && e.Decisions.Count == 0 && e.Memberships.Count == 0 && e.OnTheWay.All(u => context.Accounts.Accounts.Has(u.Access.Table))))
         {
             foreach (var use in entry.Uses.Where(u => !u.Access.IsGuess && u.Terms is { OfSubject: false, HasUnknown: false } && u.Access.Action != RecordAction.Create && !IsMadePublic(context, u) && !context.Accounts.Accounts.Has(u.Access.Table)))
             {
