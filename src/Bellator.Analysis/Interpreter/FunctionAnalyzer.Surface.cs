@@ -395,6 +395,14 @@ internal sealed partial class FunctionAnalyzer
 
     private static readonly CallModel RelatedOne = new() { Access = new AccessModel { Action = "view" } };
 
+    private static readonly CallModel RelatedNew = new() { Access = new AccessModel { Action = "create", Fields = 0 } };
+
+    /// <summary>The name stands for the query of the relation's records: <c>looms_dataset</c>.</summary>
+    private bool IsQueryOf(string relation, string name) => name.Length > relation.Length && name.StartsWith(relation, StringComparison.Ordinal) && _facts.RelationEndings.Contains(name[relation.Length..]);
+
+    /// <summary>The name is that of the method which makes a new record of the relation: <c>add_loom</c>.</summary>
+    private bool Makes(string relation, string name) => _facts.RelationMakers.Count > 0 && IdentifierClassifier.Singular(relation) is var one && name.EndsWith(one, StringComparison.Ordinal) && _facts.RelationMakers.Contains(name[..^one.Length]);
+
     /// <summary>The records that belong to one, by the name its class has for them.</summary>
     private AbstractValue? Related(AbstractValue receiver, string name, CallSite site)
     {
@@ -410,14 +418,20 @@ internal sealed partial class FunctionAnalyzer
         {
             foreach (var mark in type.Primary.Annotations)
             {
-                if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Literal { Text: var named } }, ..] && named == name)
+                if (_facts.Relations.TryGetValue(mark.Name, out var types) && mark.Arguments is [{ Name: null, Value: Literal { Text: { } named } }, ..] && (named == name || IsQueryOf(named, name) || Makes(named, name)))
                 {
-                    var of = RelatedClass(mark, name);
+                    var of = RelatedClass(mark, named);
                     var related = new AbstractValue { Types = _facts.AnswersRecords ? [.. types, RecordsMark + of, WholeMark + of, RelatedRecords] : [.. types, RecordsMark + of, RelatedRecords], Taints = [.. receiver.Taints.Where(t => t.Selects || t.Origin.Kind == OriginKind.Subject)] };
                     if (known is null)
                     {
                         // Whose they are is for the object to say that they are reached from.
                         return related.With(types: [.. related.Types, LimitedRecords]);
+                    }
+
+                    if (Makes(named, name))
+                    {
+                        Raise(EventKind.Access, RelatedNew, site, false, ("model", related), ("fields", site.Argument(0)));
+                        return AbstractValue.OfType("row");
                     }
 
                     Raise(EventKind.Access, types.Contains("rows") ? RelatedAll : RelatedOne, site, false, ("model", related));

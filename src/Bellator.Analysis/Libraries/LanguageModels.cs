@@ -35,6 +35,10 @@ public sealed class LanguageModels
 
     internal HashSet<string> RelationClasses { get; } = new(StringComparer.Ordinal);
 
+    internal HashSet<string> RelationEndings { get; } = new(StringComparer.Ordinal);
+
+    internal HashSet<string> RelationMakers { get; } = new(StringComparer.Ordinal);
+
     /// <summary>Marks that name methods, or stand on them, which run when a record is written.</summary>
     internal HashSet<string> Hooks { get; } = new(StringComparer.Ordinal);
 

@@ -180,6 +180,12 @@ public sealed class LibraryModelFile
     /// <summary>Options of those marks that name the class of the records.</summary>
     public List<string> RelationClasses { get; set; } = [];
 
+    /// <summary>Endings by which a relation's name stands for the query of its records.</summary>
+    public List<string> RelationEndings { get; set; } = [];
+
+    /// <summary>What stands before the name of one record in the method that makes a new one of a relation.</summary>
+    public List<string> RelationMakers { get; set; } = [];
+
     /// <summary>Marks of a class that name its methods, or marks of a method, which run when one of its records is written.</summary>
     public List<string> Hooks { get; set; } = [];
 

@@ -162,6 +162,8 @@ public sealed class LibraryModels
         }
 
         facts.RelationClasses.UnionWith(file.RelationClasses);
+        facts.RelationEndings.UnionWith(file.RelationEndings);
+        facts.RelationMakers.UnionWith(file.RelationMakers);
         facts.Hooks.UnionWith(file.Hooks);
         facts.SetterNames.AddRange(file.SetterNames);
         facts.MemberMarks.UnionWith(file.MemberMarks);

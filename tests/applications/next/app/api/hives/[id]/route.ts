@@ -19,6 +19,6 @@ export async function PUT(request: Request, { params }: { params: { id: string }
 
 export async function PATCH(request: Request, { params }: { params: { id: string } }) {
   await requireKeeper();
-  await prisma.hive.update({ where: { id: Number(params.id) }, data: await request.json() }); // weak: injection/mass-assignment
+  await prisma.hive.update({ where: { id: Number(params.id) }, data: await request.json() }); // weak: injection/mass-assignment, records/no-owner-condition
   return new NextResponse(null, { status: 204 });
 }
