@@ -20,12 +20,16 @@ public sealed class FrameworkProbeTests
         """;
 
     private const string Session = """
-        import { jwtVerify } from 'jose';
+        import { jwtVerify, SignJWT } from 'jose';
         import { cookies } from 'next/headers';
         import { redirect } from 'next/navigation';
         import { cache } from 'react';
         import { prisma } from './db';
-        const key = new TextEncoder().encode(process.env.KEY ?? 'change-me');
+        const key = new TextEncoder().encode(process.env.SESSION_SECRET ?? 'change-me');
+        export async function start(id: number) {
+          const token = await new SignJWT({ id }).setProtectedHeader({ alg: 'HS256' }).setExpirationTime('7d').sign(key);
+          cookies().set('session', token, { httpOnly: true, secure: true, sameSite: 'lax' });
+        }
         async function read() {
           const token = cookies().get('session')?.value;
           if (!token) return null;
