@@ -35,7 +35,7 @@ internal static class StoredOutput
             else if (found.Stored is { } stored && texts.MayHoldMarkup(happening, stored) && escaped[happening.Place.File].Distinct().Take(MinEscaped + 1).ToList() is { Count: >= MinEscaped } others)
             {
                 yield return Finding(check, happening, stored, Certainty.Matched,
-                    $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page without being escaped, although the page escapes what else it prints of records.", [], others);
+                    $"What was read from a record (“{stored.Origin.Name}”) becomes part of a page without being escaped, although other values from records on the same page are escaped.", [], others);
             }
         }
     }
