@@ -13,6 +13,12 @@ internal sealed partial class FunctionAnalyzer
 {
     private AbstractValue ApplyFact(CallModel fact, CallSite site, bool guessed)
     {
+        if (fact.AsksPolicy is { } policy)
+        {
+            return AskPolicy(policy, site) ?? UnknownCall(site, passArguments: false);
+        }
+
+        DefineAbility(fact, site);
         site = fact.Query is { Interpolated: true } ? WithBoundHoles(site) : site;
         var named = site;
         if (site.Names.Count > 0)

@@ -269,12 +269,23 @@ internal sealed partial class FunctionAnalyzer
             return;
         }
 
+        if (StandsForSubject(left) && StandsForSubject(right) && _function.Instructions[index] is { Op: Opcode.Binary } both)
+        {
+            (left, right) = (AsOfRecord(both.A, left), AsOfRecord(both.B, right));
+        }
+
         var (mine, theirs) = (StandsForSubject(left), StandsForSubject(right));
         if (mine || theirs || (MayBeDecided(left, leftName) && MayBeDecided(right, rightName) && (IsKey(leftName) || IsKey(rightName))))
         {
             Raise(EventKind.Decision, null, index, false, [("left", left), ("right", right), .. mine != theirs ? ExceptionsOf(index, mine ? right : left, mine ? _function.Instructions[index].B : _function.Instructions[index].A) : []]);
         }
     }
+
+    /// <summary>A member of some object of the program's class is not the person because elsewhere the person was put into such an object: a record may be anybody's.</summary>
+    private AbstractValue AsOfRecord(int operand, AbstractValue value) =>
+        operand >= 0 && _function.Instructions[operand] is { Op: Opcode.GetField or Opcode.CallMethod, A: >= 0 and var of, Text: { } member } read && (read.Op == Opcode.GetField || read.C == 0)
+            && _function.Instructions[of].Op != Opcode.This && Get(of) is var record && !StandsForSubject(record) && record.Types.Any(t => t[0] == '#')
+            ? new AbstractValue { Name = _program.Vocabulary.MemberOfAccessor(member) } : value;
 
     /// <summary>A member of a class itself, and not of one of its objects: a mapper's column.</summary>
     private bool IsColumnOfClass(int operand) =>

@@ -418,8 +418,8 @@ internal sealed partial class FunctionAnalyzer
             info = AbstractValue.OfType(used);
         }
 
-        // What is known to be a text may still be anybody's.
-        if (info is not null && info.Types.Any(t => t[0] != '#' && t != TextType && _facts.KnowsType(t)))
+        // What is known to be a text may still be anybody's, and an object of the program's own that the caller found.
+        if (info is not null && !info.Types.Any(t => t[0] == '#') && info.Types.Any(t => t != TextType && _facts.KnowsType(t)))
         {
             return info;
         }

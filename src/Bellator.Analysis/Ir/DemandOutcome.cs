@@ -11,4 +11,7 @@ public enum DemandOutcome
 
     /// <summary>Never: <c>ctx.throw(403)</c>.</summary>
     Never,
+
+    /// <summary>Where what the call asks is answered with yes: <c>$this->authorize('view', $hive)</c>.</summary>
+    Answers,
 }

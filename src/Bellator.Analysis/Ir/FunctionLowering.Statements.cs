@@ -372,6 +372,9 @@ internal sealed partial class FunctionLowering
         call.Callee is Name or Member { Target: Name or ThisExpression } && _demands.TryGetValue(_file.Source.Text(call.Callee.Span).TrimStart('\\'), out var outcome)
         && (outcome == DemandOutcome.Never || call.Arguments is [{ Spread: false }, ..]) ? outcome : null;
 
+    /// <summary>What is answered to those who may not (RFC 9110, 15.5.4).</summary>
+    private const string Forbidden = "403";
+
     /// <summary>A test that ends the request: what comes after it runs only where it was passed.</summary>
     private void LowerDemand(Call call, DemandOutcome outcome)
     {
@@ -381,9 +384,15 @@ internal sealed partial class FunctionLowering
             return;
         }
 
+        var goesOn = new Block([], call.Span);
+        if (outcome == DemandOutcome.Answers)
+        {
+            LowerIf(new If(call, goesOn, new ExpressionStatement(new ThrowExpression(new Literal(LiteralKind.Number, Forbidden, call.Span), call.Span), call.Span), call.Span));
+            return;
+        }
+
         var refusal = new Call(call.Callee, [.. call.Arguments.Skip(1)], false, call.Span);
         var ends = new ExpressionStatement(new ThrowExpression(refusal, call.Span), call.Span);
-        var goesOn = new Block([], call.Span);
         LowerIf(outcome == DemandOutcome.Holds ? new If(call.Arguments[0].Value, goesOn, ends, call.Span) : new If(call.Arguments[0].Value, ends, goesOn, call.Span));
     }
 }

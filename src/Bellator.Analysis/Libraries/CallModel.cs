@@ -131,6 +131,12 @@ public sealed class CallModel
     /// <summary>The call has work done later, by a queue: see <see cref="RunsModel"/>.</summary>
     public RunsModel? Runs { get; set; }
 
+    /// <summary>A class of the program's own answers whether the person may: see <see cref="PolicyCallModel"/>.</summary>
+    public PolicyCallModel? AsksPolicy { get; set; }
+
+    /// <summary>The first of these arguments names what may be done to records, and the second is the function that says who may.</summary>
+    public List<int> DefinesAbility { get; set; } = [];
+
     /// <summary>Reversible encryption of argument 0.</summary>
     public int? Encrypt { get; set; }
 

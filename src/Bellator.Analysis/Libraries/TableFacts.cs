@@ -35,6 +35,12 @@ public sealed class TableClassModel
     /// </summary>
     public List<string> RefersBy { get; set; } = [];
 
+    /// <summary>Arguments of such a mark that say the other table has the column.</summary>
+    public List<string> ReferredBy { get; set; } = [];
+
+    /// <summary>The argument, of a mark on the field, that names the column.</summary>
+    public string? JoinName { get; set; }
+
     /// <summary>Names of the argument with the columns of a key, where it has one.</summary>
     public List<string> KeyColumns { get; set; } = [];
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Bellator.Analysis.Ir;
 using Bellator.Syntax;
 using Bellator.Text;
@@ -39,14 +40,22 @@ public sealed class ProgramModel
             .GroupBy(c => (IrClass.ShortOf(c.Base!), IrClass.ShortOf(c.BaseArguments[0]))).ToDictionary(g => g.Key, g => g.First()));
         _marked = new(() => Functions.Where(f => f.Annotations.Count > 0).SelectMany(f => f.Annotations.Select(a => (Function: f,
             Name: (a.Arguments.FirstOrDefault(g => g.Name is null or "name")?.Value as Literal)?.Text ?? f.Name))).Distinct().ToLookup(m => m.Name, m => m.Function, StringComparer.Ordinal));
-        _derived = new(() => Classes.Where(c => ReferenceEquals(c, c.Primary) && c.Base is not null).GroupBy(c => OutsideBase(c)?.TrimStart('\\') ?? "", StringComparer.OrdinalIgnoreCase)
-            .ToDictionary(g => g.Key, g => g.Count() == 1 ? g.First() : null, StringComparer.OrdinalIgnoreCase));
+        _derived = new(() => Classes.Where(c => ReferenceEquals(c, c.Primary) && c.Base is not null).ToLookup(c => OutsideBase(c)?.TrimStart('\\') ?? "", StringComparer.OrdinalIgnoreCase));
     }
 
     /// <summary>The program's class that is derived from one of a library; null if there is none, or several.</summary>
-    public IrClass? OnlyDerived(string library) => _derived.Value.GetValueOrDefault(library);
+    public IrClass? OnlyDerived(string library) => DerivedFrom(library).Take(2).ToList() is [var only] ? only : null;
 
-    private readonly Lazy<Dictionary<string, IrClass?>> _derived;
+    /// <summary>The program's classes that are derived from one of a library.</summary>
+    public IEnumerable<IrClass> DerivedFrom(string library) => _derived.Value[library];
+
+    private readonly Lazy<ILookup<string, IrClass>> _derived;
+
+    /// <summary>The classes, in the language of the file, whose names end so: those of a framework that goes by names.</summary>
+    public IEnumerable<IrClass> ClassesEndingWith(string suffix, IrFile from) =>
+        OfLanguage(_ending.GetOrAdd(suffix, s => [.. Classes.Where(c => ReferenceEquals(c, c.Primary) && c.ShortName.EndsWith(s, StringComparison.Ordinal))]), from);
+
+    private readonly ConcurrentDictionary<string, List<IrClass>> _ending = new(StringComparer.Ordinal);
 
     /// <summary>The function that is known to templates by a name: one with a mark of the kind, which may give it another name than its own.</summary>
     /// <param name="isMark">The last part of a mark's name says that templates may use the function.</param>

@@ -246,10 +246,15 @@ public sealed class AccessMap
 
     /// <summary>The rows belong to a record of another table, by the value by which the entry has found that one for the person: the photos of an own wall.</summary>
     public bool IsOfHeldParent(EntryAccess entry, RecordUse use) =>
-        (use.Terms.IsRelated && entry.OfSubject.Any(o => !IsSame(o, use) && !_surface.Accounts.Has(o.Access.Table) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && OwnerColumns.ReferenceTo(child, o.Access.Table) is not null
-            && entry.Uses.Concat(entry.OnTheWay).Where(u => IsSame(u, o) && u.Access.Action is RecordAction.View or RecordAction.List).All(u => u.Terms.OfSubject)))
+        (use.Terms.IsRelated && HeldIn(entry).Any(o => !IsSame(o, use) && !_surface.Accounts.Has(o.Access.Table) && o.Access.Action is RecordAction.View or RecordAction.List && _schema.Find(use.Access.Table) is { } child && OwnerColumns.ReferenceTo(child, o.Access.Table) is not null
+            && entry.Uses.Concat(entry.OnTheWay).Where(u => IsSame(u, o) && u.Access.Action is RecordAction.View or RecordAction.List).All(u => u.Terms.OfSubject || IsDecided(entry, u))))
         || use.Terms.Request.Where(t => !_flow.Vocabulary.IsRecordKey(t.Column)).ToList() is { Count: > 0 } foreign
-        && entry.OfSubject.Any(o => !IsSame(o, use) && _order.Holds(entry, o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
+        && HeldIn(entry).Any(o => !IsSame(o, use) && _order.Holds(entry, o, use) && o.Access.Action is RecordAction.View or RecordAction.List && o.Terms.Request.Any(t => _flow.Vocabulary.IsRecordKey(t.Column) && foreign.Exists(f => f.Value == t.Value)));
+
+    /// <summary>The uses that are limited to the person, by a condition or by a test of the row that was found.</summary>
+    private IEnumerable<RecordUse> HeldIn(EntryAccess entry) => entry.OfSubject.Concat(entry.Uses.Where(u => !u.Terms.OfSubject && IsDecided(entry, u)));
+
+    private bool IsDecided(EntryAccess entry, RecordUse use) => entry.Decisions.Any(d => IsAbout(d, use) && _order.Holds(entry, d, use));
 
     /// <summary>What is done with an object is done with the row that a look-up of the entry found, by conditions that were not understood.</summary>
     private static bool IsFoundUnclearly(EntryAccess entry, RecordUse use) =>

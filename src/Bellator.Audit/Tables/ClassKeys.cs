@@ -1,6 +1,7 @@
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Syntax;
+using Bellator.Text;
 
 namespace Bellator.Audit.Tables;
 
@@ -43,6 +44,13 @@ internal static class ClassKeys
 
             var relation = field.Annotations.FirstOrDefault(a => fact.RefersBy.Contains(IrClass.ShortOf(a.Name)));
             var own = field.Name + suffix;
+            if (relation is not null && table.Find(own) is null && table.Find(field.Name) is null && !relation.Arguments.Any(a => a.Name is { } name && fact.ReferredBy.Contains(name)))
+            {
+                var join = field.Annotations.SelectMany(a => a.Arguments).ToList();
+                own = join.Find(a => a.Name == fact.JoinName) is { Value: Literal { Kind: LiteralKind.Text } named } ? named.Text : own;
+                table.Add(new Column(own, "", null, join.Exists(a => a is { Name: "nullable", Value: Literal { Text: "false" } }), null, new Location(type.File.Index, field.Span.Start, field.Span.End), ColumnOrigin.Class));
+            }
+
             if (relation is not null || (fact.RefersBy.Count == 0 && table.Find(own) is not null))
             {
                 var target = relation?.Arguments.Select(a => a.Name is null || fact.TargetOptions.Contains(a.Name) ? NameIn(a.Value) : null).FirstOrDefault(n => n is not null) ?? field.Type?.Name.TrimStart('?').TrimEnd('?');
