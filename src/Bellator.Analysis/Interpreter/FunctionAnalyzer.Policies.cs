@@ -53,20 +53,27 @@ internal sealed partial class FunctionAnalyzer
             to = new CallSite(site.Index, Instantiate(policy.Primary, to), [], []);
         }
 
-        return asked.Gives ? to.Receiver : _program.Program.FindMethod(policy.Primary, name) is { } method ? Judged(method, to, site) : null;
+        return asked.Gives ? to.Receiver : _program.Program.FindMethod(policy.Primary, name) is { } method ? Judged(method, to, site) is var answer && asked.GivesRecord ? record : answer : null;
     }
 
     /// <summary>What the function answers. Where nothing of the person is seen in it, it still may decide by what was not understood.</summary>
     private AbstractValue Judged(IrFunction function, CallSite asked, CallSite site)
     {
         var answer = ApplyFunction(function, asked);
-        if (!StandsForSubject(answer) && _visit.SummaryOf(function) is { } summary && !summary.Events.Any(e => e.Kind == EventKind.Decision))
+        if (!StandsForSubject(answer) && _visit.SummaryOf(function) is { } summary && !IsDecidedIn(summary, 0))
         {
             NoteDecision(site, CalledName(site.Index));
         }
 
         return answer;
     }
+
+    /// <summary>Policies ask each other: <c>update?</c> what <c>owner?</c> says.</summary>
+    private bool IsDecidedIn(FunctionSummary summary, int depth) =>
+        summary.Events.Any(e => e.Kind == EventKind.Decision) || (depth < MaxPolicyDepth && summary.Calls.Any(c => _visit.SummaryOf(c.Target) is { } inner && IsDecidedIn(inner, depth + 1)));
+
+    /// <summary>Calls between a policy's method and the one that decides.</summary>
+    private const int MaxPolicyDepth = 3;
 
     /// <summary>The method's name as the language writes it: <c>view-any</c> is <c>viewAny</c> in PHP, and <c>update</c> is <c>update?</c> in Ruby.</summary>
     private static string MethodOf(string ability, string suffix)
@@ -78,8 +85,7 @@ internal sealed partial class FunctionAnalyzer
 
     private IrClass? PolicyOf(PolicyCallModel asked, AbstractValue record, string method)
     {
-        var named = record.Targets.OfType<IrClass>().Select(c => c.ShortName)
-            .Concat(record.Types.Select(t => _program.Program.ClassOfType(t)?.ShortName ?? (t[0] == RecordsMark ? IrClass.ShortOf(t[1..]) : null)).OfType<string>()).Distinct().ToList();
+        List<string> named = [.. record.Targets.OfType<IrClass>().Concat(record.Types.Select(_program.Program.ClassOfType).Append(RecordClass(record)).OfType<IrClass>()).Select(c => c.ShortName).Distinct()];
         if (asked.Class.Length > 0)
         {
             var found = named.Select(n => _program.Program.FindClass(asked.Class.Replace("*", n, StringComparison.Ordinal), _file)).FirstOrDefault(c => c is not null);

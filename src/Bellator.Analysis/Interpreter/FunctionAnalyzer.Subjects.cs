@@ -275,6 +275,8 @@ internal sealed partial class FunctionAnalyzer
         }
 
         var (mine, theirs) = (StandsForSubject(left), StandsForSubject(right));
+        (left, right) = mine && right is { Name: null, IsTainted: false } && rightName is not null ? (left, right.With(label: rightName))
+            : theirs && left is { Name: null, IsTainted: false } && leftName is not null ? (left.With(label: leftName), right) : (left, right);
         if (mine || theirs || (MayBeDecided(left, leftName) && MayBeDecided(right, rightName) && (IsKey(leftName) || IsKey(rightName))))
         {
             Raise(EventKind.Decision, null, index, false, [("left", left), ("right", right), .. mine != theirs ? ExceptionsOf(index, mine ? right : left, mine ? _function.Instructions[index].B : _function.Instructions[index].A) : []]);

@@ -369,8 +369,15 @@ internal sealed partial class FunctionLowering
 
     /// <summary>When the function goes on after the call; null for calls that demand nothing.</summary>
     private DemandOutcome? Demanded(Call call) =>
-        call.Callee is Name or Member { Target: Name or ThisExpression } && _demands.TryGetValue(_file.Source.Text(call.Callee.Span).TrimStart('\\'), out var outcome)
+        WrittenCallee(call) is { } written && _demands.TryGetValue(written.TrimStart('\\'), out var outcome)
         && (outcome == DemandOutcome.Never || call.Arguments is [{ Spread: false }, ..]) ? outcome : null;
+
+    private string? WrittenCallee(Call call) => call.Callee switch
+    {
+        StaticMember { Target: Name type } member => $"{type.Text}::{member.MemberName}",
+        Name or Member { Target: Name or ThisExpression } => _file.Source.Text(call.Callee.Span),
+        _ => null,
+    };
 
     /// <summary>What is answered to those who may not (RFC 9110, 15.5.4).</summary>
     private const string Forbidden = "403";

@@ -29,4 +29,7 @@ public sealed class PolicyCallModel
 
     /// <summary>The call gives the object that answers, and asks nothing yet.</summary>
     public bool Gives { get; set; }
+
+    /// <summary>Where it does not refuse, the call gives the record.</summary>
+    public bool GivesRecord { get; set; }
 }

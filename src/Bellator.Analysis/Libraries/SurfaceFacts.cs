@@ -310,6 +310,9 @@ public sealed class AccessModel
 
     /// <summary>What is given may be a record that was fetched: then that one is changed.</summary>
     public bool EditsFetched { get; set; }
+
+    /// <summary>Which of the rows it is about, other code of the program decides.</summary>
+    public bool DecidedElsewhere { get; set; }
 }
 
 /// <summary>A call that stands for the records of one table.</summary>

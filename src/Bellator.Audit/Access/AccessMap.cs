@@ -91,7 +91,11 @@ public sealed class AccessMap
 
     /// <summary>A column of these rows is held against the person.</summary>
     private bool IsAbout(SubjectDecision decision, RecordUse use) =>
-        decision is { IsGuess: false, IsRole: false, Column: { } column } && (_schema.Find(use.Access.Table) is not { Columns.Count: > 0 } table || (table.Find(column) ?? table.Find(column + "_id")) is not null);
+        decision is { IsGuess: false, IsRole: false, Column: not null } && (_schema.Find(use.Access.Table) is not { Columns.Count: > 0 } || ColumnOf(decision, use) is not null);
+
+    /// <summary>The table's column that is held against the person: named as it is, or as the relation over which the person is reached.</summary>
+    private string? ColumnOf(SubjectDecision decision, RecordUse use) =>
+        decision.Column is { } column && _schema.Find(use.Access.Table) is { } table ? (table.Find(column) ?? table.Find(column + "_id"))?.Name : null;
 
     /// <summary>The condition on the rows in the access language; what was not understood is a named unknown in it.</summary>
     public string ConditionOf(EntryAccess entry, RecordUse use, Func<Location, string> textOf)
@@ -364,11 +368,11 @@ public sealed class AccessMap
                 Of(use.Access.Table).Created.Add(use);
             }
 
-            foreach (var decision in entry.Decisions.Where(d => d is { IsGuess: false, IsRole: false, Column: not null } && _schema.Find(use.Access.Table)?.Find(d.Column) is not null))
+            foreach (var column in entry.Decisions.Where(d => d is { IsGuess: false, IsRole: false }).Select(d => ColumnOf(d, use)).OfType<string>())
             {
-                Of(use.Access.Table).Columns.Add(decision.Column!);
+                Of(use.Access.Table).Columns.Add(column);
                 Of(use.Access.Table).Limited.Add(use);
-                if (!ScopeOf(use.Access.Table).Contains(decision.Column!, StringComparer.OrdinalIgnoreCase))
+                if (!ScopeOf(use.Access.Table).Contains(column, StringComparer.OrdinalIgnoreCase))
                 {
                     Of(use.Access.Table).Personal.Add(use);
                 }

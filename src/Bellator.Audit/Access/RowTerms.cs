@@ -116,7 +116,7 @@ public sealed record RowTerms(
             OnlyIfAsked = [.. asked.SelectMany(a => a[FunctionAnalyzer.OnlyIfAsked.Length..].Split(", "))],
             IsRelated = model.Types.Contains(FunctionAnalyzer.RelatedRecords) || model.Fields is not null,
             Widened = [.. widened.SelectMany(w => w[FunctionAnalyzer.WidenedBy.Length..].Split(", "))],
-            HasUnknown = condition.HasUnknown || widened.Count > 0 || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
+            HasUnknown = happening.Fact?.Access is { DecidedElsewhere: true } || condition.HasUnknown || widened.Count > 0 || tested.Any(c => IsUnknown(c.Value)) || (tested.Count == 0 && happening.Roles.ContainsKey("where") && where is { Constant: null, Text: null, Fields: null }),
             Other = [.. tested.Where(c => !FieldAccess.DeepTaints(c.Value).Any(t => IsSubject(t) || IsRequest(t))).Select(c => c.Column)],
         };
     }
