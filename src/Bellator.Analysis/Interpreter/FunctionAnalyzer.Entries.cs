@@ -37,7 +37,7 @@ internal sealed partial class FunctionAnalyzer
             return SubjectValue(index, name);
         }
 
-        if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type && (type[0] != '#' || !IsRecord(_program.Program.Classes[ClassNumber(type)])))
+        if (parameter.Type is { } declared && _program.TypeNamed(_file, declared.Name) is { } type && (type[0] != '#' || !IsRecord(_program.Program.Classes[ClassNumber(type)]) || IsBoundRecord(type)))
         {
             return type[0] == '#' || _facts.KnowsType(type) ? TypedValue(type) : null;
         }
@@ -50,6 +50,9 @@ internal sealed partial class FunctionAnalyzer
         // Helpers that the program calls itself get their other parameters from there.
         return entry.Rest is { } rest && (entry.Annotated.Count > 0 || entry.Directive is not null || entry.Id is not null || !_visit.IsCalled()) ? OfSpec(entry.Records is { } records && parameter.Type is { } record && _program.TypeNamed(_file, record.Name) is ['#', ..] ? records : rest, index, name, parameter.Type) : null;
     }
+
+    /// <summary>The framework finds the record that such a parameter is: nothing of it was sent.</summary>
+    private bool IsBoundRecord(string type) => _facts.FetchesParameters && TypedValue(type).Types.Any(t => t[0] != '#' && _facts.KnowsType(t));
 
     private int PlaceOf(IrParameter parameter)
     {
