@@ -77,7 +77,7 @@ public sealed class AccountTables
     /// </summary>
     public bool IsTrait(string name, IdentifierClassifier words) =>
         name.TrimEnd('?') is var column && IdentifierClassifier.Parts(column) is [var first, ..] parts
-        && (first is "can" or "may" || (parts.Count < 3 && words.IsAgent(parts[^1])) || ((parts.Count == 1 || (parts.Count == 2 && first == "is")) && !parts[^1].EndsWith("ed", StringComparison.Ordinal) && !words.IsPublicState(column)))
+        && (first is "can" or "may" || (parts.Count < 3 && words.IsAgent(parts[^1])) || (parts.Count == 2 && first == "is" && !parts[1].EndsWith("ed", StringComparison.Ordinal) && !words.IsPublicState(column)))
         && !words.TellsOfStatus(column) && Tables.Exists(t => t.Find(column) is { } found && found.Type.StartsWith("bool", StringComparison.OrdinalIgnoreCase));
 
     /// <summary>True for a name that speaks of one of these people.</summary>
