@@ -205,6 +205,77 @@ public sealed class JourneyTests
         Assert.Contains(policy.Rules, r => r.Kind == "upper");
     }
 
+    /// <summary>A verifier that throws, as argon2-cffi's does by its documentation, from memory.</summary>
+    [Theory]
+    [InlineData("no such person", "wrong password", "absent")]
+    [InlineData("no such person or wrong password", "no such person or wrong password", "shown")]
+    public void Answers_of_which_one_is_given_where_an_exception_is_caught(string missing, string wrong, string state) => Assert.Equal(state, Step(Auditor.Run(("app.py", $"""
+        from flask import Flask, request, session, jsonify
+        from argon2 import PasswordHasher
+        from argon2.exceptions import VerifyMismatchError
+        import sqlite3
+        app = Flask(__name__)
+        hasher = PasswordHasher()
+        db = sqlite3.connect('club.db')
+
+        @app.post('/login')
+        def login():
+            row = db.execute('SELECT id, password_hash FROM members WHERE email = ?', (request.form['email'],)).fetchone()
+            if row is None:
+                return jsonify(error='{missing}'), 401
+            try:
+                hasher.verify(row['password_hash'], request.form['password'])
+            except VerifyMismatchError:
+                return jsonify(error='{wrong}'), 401
+            session['member'] = row['id']
+            return jsonify(ok=True)
+        """), ("schema.sql", "CREATE TABLE members (id int primary key, email varchar(200) unique, password_hash varchar(200));")).Accounts, "signIn", "same answer").State);
+
+    /// <summary>How one try ended is no count of tries.</summary>
+    [Theory]
+    [InlineData("if (verdict == PasswordVerificationResult.Failed) return Page();", "absent")]
+    [InlineData("if (verdict == PasswordVerificationResult.Failed) { member.FailedAttempts++; _db.SaveChanges(); return Page(); }", "shown")]
+    public void What_counts_tries(string refusal, string state) => Assert.Equal(state, Step(Auditor.Run(
+        ("Data/Member.cs", "public class Member { public int Id { get; set; } public string Email { get; set; } public string PasswordHash { get; set; } public int FailedAttempts { get; set; } }\npublic class Club : DbContext { public DbSet<Member> Members { get; set; } }"),
+        ("Pages/Login.cshtml.cs", $$"""
+            public class LoginModel : PageModel
+            {
+                private readonly Club _db; private readonly IPasswordHasher<Member> _hasher;
+                public LoginModel(Club db, IPasswordHasher<Member> hasher) { _db = db; _hasher = hasher; }
+                public async Task<IActionResult> OnPostAsync(string email, string password)
+                {
+                    var member = _db.Members.SingleOrDefault(m => m.Email == email);
+                    if (member == null) return Page();
+                    var verdict = _hasher.VerifyHashedPassword(member, member.PasswordHash, password);
+                    {{refusal}}
+                    await HttpContext.SignInAsync(new ClaimsPrincipal(new ClaimsIdentity(new[] { new Claim(ClaimTypes.NameIdentifier, member.Id.ToString()) }, "cookie")));
+                    return RedirectToPage("/Index");
+                }
+            }
+            """), ("Pages/Login.cshtml", "@page\n@model LoginModel\n<form method=\"post\"></form>")).Accounts, "signIn", "throttled").State);
+
+    [Fact]
+    public void A_rule_about_a_part_of_the_request_that_is_asked_for_by_name()
+    {
+        var policy = Assert.Single(Auditor.Run(("src/Controller/JoinController.php", """
+            <?php
+            namespace App\Controller;
+            use Symfony\Bundle\FrameworkBundle\Controller\AbstractController;
+            use Symfony\Component\HttpFoundation\{Request, Response};
+            use Symfony\Component\Routing\Attribute\Route;
+            class JoinController extends AbstractController {
+                #[Route('/join', methods: ['POST'])]
+                public function join(Request $request, \PDO $db): Response {
+                    $plain = (string) $request->request->get('password');
+                    if (mb_strlen($plain) < 12 || mb_strlen($plain) > 200) { return new Response('', 422); }
+                    $db->prepare('INSERT INTO members (email, password) VALUES (?, ?)')->execute([$request->request->get('email'), password_hash($plain, PASSWORD_DEFAULT)]);
+                    return $this->redirectToRoute('home');
+                }
+            }
+            """), ("schema.sql", Members)).Accounts.Policies);
+        Assert.Equal((12, 200), (policy.Minimum, policy.Maximum));
+    }
+
     [Theory]
     [InlineData("if (req.body.password.length < 10) { return res.sendStatus(400); }", 10, null)]
     [InlineData("if (req.body.password.length <= 9 || req.body.password.length > 64) { return res.sendStatus(400); }", 10, 64)]

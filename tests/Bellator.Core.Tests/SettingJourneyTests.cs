@@ -33,6 +33,16 @@ public sealed class SettingJourneyTests
         Assert.DoesNotContain(result.Findings, f => f.CheckId == "sessions/no-throttle");
     }
 
+    /// <summary>The generated handler of the address throws: the firewall answers before it is reached.</summary>
+    [Fact]
+    public void The_handler_of_an_address_that_a_firewall_answers_is_no_journey_of_its_own()
+    {
+        var result = Auditor.Run(("config/packages/security.yaml", "security:\n  firewalls:\n    main:\n      logout: { path: app_sign_out }\n"),
+            ("src/Controller/AccountController.php", Controller.Replace("/{_locale}/sign-in', name: 'app_sign_in'", "/sign-out', name: 'app_sign_out'", StringComparison.Ordinal).Replace("signIn(): Response", "logout(): never", StringComparison.Ordinal).Replace("return new Response('')", "throw new \\LogicException('answered by the firewall')", StringComparison.Ordinal)));
+        Assert.Equal("any /sign-out", Assert.Single(result.Accounts.Journeys).Address);
+        Assert.DoesNotContain(result.Findings, f => f.Check.Id == "sessions/sign-out-incomplete");
+    }
+
     [Fact]
     public void Without_a_limit_the_settings_are_where_it_is_missing()
     {

@@ -34,6 +34,12 @@ internal sealed partial class FunctionAnalyzer
             return Judged(defined, new CallSite(site.Index, AbstractValue.Unknown, [SubjectValue(site.Index, "user"), record], [-1, site.Operand(asked.Record)]), site);
         }
 
+        if (asked.Base.Length > 0 && !site.Has(asked.Record))
+        {
+            // What is asked of no record is a role, which the framework knows itself.
+            return null;
+        }
+
         var name = asked.Method.Length > 0 ? asked.Method : MethodOf(ability ?? _function.Name, asked.Suffix);
         if (PolicyOf(asked, record, name) is not { } policy)
         {

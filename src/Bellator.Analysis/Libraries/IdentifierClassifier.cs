@@ -75,6 +75,7 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     private readonly IReadOnlySet<string> _keyName = facts.Words("key-name");
     private readonly IReadOnlySet<string> _recordKey = facts.Words("record-key");
     private readonly IReadOnlySet<string> _authorizing = facts.Words("authorizing");
+    private readonly IReadOnlySet<string> _outcome = facts.Words("outcome");
     private readonly IReadOnlySet<string> _checking = facts.Words("checking");
     private readonly IReadOnlySet<string> _containing = facts.Words("containing");
     private readonly IReadOnlySet<string> _publicState = facts.Words("public-state");
@@ -310,7 +311,7 @@ public sealed partial class IdentifierClassifier(LibraryModels facts)
     public string? HashedBy(string mark) => facts.Words("hashed-by").FirstOrDefault(h => h.StartsWith(mark + ":", StringComparison.Ordinal))?[(mark.Length + 1)..];
 
     /// <summary>True for the name of something that counts or limits tries.</summary>
-    public bool LimitsTries(string name) => HasWords(name, _limiting) || TellsOfThrottle(name);
+    public bool LimitsTries(string name) => (HasWords(name, _limiting) && !(Parts(name) is [var only] && _outcome.Contains(only))) || TellsOfThrottle(name);
 
     /// <summary>True for the name of a column or member that says whether an account may be used.</summary>
     public bool TellsOfStatus(string name) => _status.Contains(string.Concat(Parts(name)));

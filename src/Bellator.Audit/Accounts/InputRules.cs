@@ -4,6 +4,7 @@ using Bellator.Analysis.Events;
 using Bellator.Analysis.Ir;
 using Bellator.Analysis.Libraries;
 using Bellator.Audit.Endpoints;
+using Bellator.Syntax;
 using Bellator.Text;
 
 namespace Bellator.Audit.Accounts;
@@ -35,6 +36,9 @@ public sealed class InputRules(AccountContext context)
 
     /// <summary>A length compared with more than this is one that may not be passed.</summary>
     private const int LongestMinimum = 24;
+
+    /// <summary>No field has a longer name.</summary>
+    private const int LongestName = 40;
 
     private static readonly string[] Lengths = ["length", "len", "size", "strlen", "mb_strlen", "Length", "count", "iconv_strlen", "grapheme_strlen"];
     private static readonly string[] Matching = ["preg_match", "test", "match", "match?", "matches", "IsMatch", "fullmatch", "search", "=~"];
@@ -205,6 +209,12 @@ public sealed class InputRules(AccountContext context)
                 inner = [instruction.A];
                 break;
             case Opcode.Call or Opcode.CallMethod or Opcode.CallStatic when !AsksDatabase(function, value):
+                if (instruction.C is 1 or 2 && function.Instructions[function.List(instruction)[0].Value] is { Op: Opcode.Constant, A: (int)LiteralKind.Text, Text: { Length: > 0 and < LongestName } asked })
+                {
+                    // A part of the request, asked for by its name: $request->request->get('password').
+                    yield return asked;
+                }
+
                 inner = function.List(instruction).ToArray().Select(o => o.Value).Concat(instruction.Op == Opcode.CallMethod ? [instruction.A] : []);
                 break;
         }

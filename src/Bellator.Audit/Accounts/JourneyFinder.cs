@@ -59,8 +59,13 @@ public sealed class JourneyFinder
         MakeEach(JourneyKind.Profile, k => k is { IsProfile: true, Registers: false, SignsIn: false }, e => OwnAccountSteps.Profile(_context, e));
         var made = new Journey[making.Count];
         _crew.ForEach(made.Length, i => made[i] = making[i]());
-        return [.. Merged(made).Concat(new ProvidedJourneys(_context).All()).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
+        var provided = new ProvidedJourneys(_context).All().ToList();
+        return [.. Merged(made.Where(j => !provided.Exists(p => IsTakenBy(p, j)))).Concat(provided).OrderBy(j => j.Kind).ThenBy(j => j.At.File).ThenBy(j => j.At.Start)];
     }
+
+    /// <summary>A library that settings name answers at the address before its handler is reached: an empty one only gives the address a name.</summary>
+    private static bool IsTakenBy(Journey provided, Journey own) =>
+        provided.IsSetUp && provided.Kind == own.Kind && own.Entries.All(e => e.Handler is { } handler && handler.Blocks.Count(b => b.IsReachable) == 1 && provided.Address.EndsWith(" " + e.Path, StringComparison.Ordinal));
 
     /// <summary>Addresses that come to the same code for every step are one journey: files that include the same one, say.</summary>
     private IEnumerable<Journey> Merged(IEnumerable<Journey> made)

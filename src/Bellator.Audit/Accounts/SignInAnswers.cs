@@ -34,13 +34,11 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
     {
         foreach (var index in function.Order)
         {
-            var block = function.Blocks[index];
-            if (block.Condition < 0 || block.Successors.Count < 2 || Verified(words, function, block.Condition, true, 0) is not var (records, passes))
+            if (RefusalOf(words, function, function.Blocks[index]) is not var (records, wrong))
             {
                 continue;
             }
 
-            var wrong = block.Successors[passes ? 1 : 0];
             foreach (var other in function.Order.Where(o => o != index))
             {
                 var test = function.Blocks[other];
@@ -48,6 +46,30 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
                 {
                     return (missing, wrong);
                 }
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>The objects whose passwords a block verifies, and the block that follows where that fails: on one side of a test, or where what the call throws is caught.</summary>
+    private static (IReadOnlyList<int> Records, int Wrong)? RefusalOf(IdentifierClassifier words, IrFunction function, BasicBlock block)
+    {
+        if (block.Successors.Count < 2)
+        {
+            return null;
+        }
+
+        if (block.Condition >= 0)
+        {
+            return Verified(words, function, block.Condition, true, 0) is var (tested, passes) ? (tested, block.Successors[passes ? 1 : 0]) : null;
+        }
+
+        foreach (var call in block.Instructions.Where(i => function.Instructions[i] is { Op: Opcode.Call or Opcode.CallMethod or Opcode.CallStatic, C: > 1 }))
+        {
+            if (Verified(words, function, call, true, 0) is var (records, _))
+            {
+                return (records, block.Successors[0]);
             }
         }
 
