@@ -10,8 +10,8 @@ namespace Bellator.Analysis.Interpreter;
 /// <summary>Classes of the program's own that a framework asks whether the person may do something to a record.</summary>
 internal sealed partial class FunctionAnalyzer
 {
-    /// <summary>The last part of a policy's name, where the record's class stands before it.</summary>
-    private const char AnyRecord = '*';
+    /// <summary>Stands for the record's class in the names of the classes that answer.</summary>
+    private const string AnyRecord = "*";
 
     /// <summary>Before the name of what may be done to records, where the program keeps the function that says who may.</summary>
     private static StoreKey AbilityKey(string name) => new(StoreKind.Library, 0, "<ability>" + name);
@@ -94,10 +94,10 @@ internal sealed partial class FunctionAnalyzer
         List<string> named = [.. record.Targets.OfType<IrClass>().Concat(record.Types.Select(_program.Program.ClassOfType).Append(RecordClass(record)).OfType<IrClass>()).Select(c => c.ShortName).Distinct()];
         if (asked.Class.Length > 0)
         {
-            var found = named.Select(n => _program.Program.FindClass(asked.Class.Replace("*", n, StringComparison.Ordinal), _file)).FirstOrDefault(c => c is not null);
+            var found = named.Select(n => _program.Program.FindClass(asked.Class.Replace(AnyRecord, n, StringComparison.Ordinal), _file)).FirstOrDefault(c => c is not null);
 
             // Nothing tells of what class the record is: the only class of the kind that has the method.
-            return found ?? (named.Count > 0 ? null : Only(_program.Program.ClassesEndingWith(asked.Class[(asked.Class.IndexOf(AnyRecord, StringComparison.Ordinal) + 1)..], _file).Where(c => c.Methods.ContainsKey(method))));
+            return found ?? (named.Count > 0 ? null : Only(_program.Program.ClassesEndingWith(asked.Class.Replace(AnyRecord, "", StringComparison.Ordinal), _file).Where(c => c.Methods.ContainsKey(method))));
         }
 
         var derived = _program.Program.DerivedFrom(asked.Base);

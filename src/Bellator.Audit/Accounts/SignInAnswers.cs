@@ -65,7 +65,8 @@ public sealed record SignInAnswers(Location MissingAt, Location WrongAt, IReadOn
             return Verified(words, function, block.Condition, true, 0) is var (tested, passes) ? (tested, block.Successors[passes ? 1 : 0]) : null;
         }
 
-        foreach (var call in block.Instructions.Where(i => function.Instructions[i] is { Op: Opcode.Call or Opcode.CallMethod or Opcode.CallStatic, C: > 1 }))
+        // Of several handlers it is not known which of them catches it.
+        foreach (var call in block.Successors.Count > 2 ? [] : block.Instructions.Where(i => function.Instructions[i] is { Op: Opcode.Call or Opcode.CallMethod or Opcode.CallStatic, C: > 1 }))
         {
             if (Verified(words, function, call, true, 0) is var (records, _))
             {
